@@ -117,7 +117,16 @@ const VIEWS = {
     await page.mouse.move(4, 4);
     await drawn();
   },
+  straighten: async () => {
+    await node(/Edges/).click();
+    await page.getByRole("radiogroup", { name: "Upright" }).getByText("Auto").click();
+    await page.getByText(/By \d+ edges it was tilted/).waitFor();
+    await page.mouse.move(4, 4);
+    await drawn();
+  },
   looks: async () => {
+    await page.keyboard.press("Control+z");
+    await drawn();
     await page.keyboard.press("Escape");
     await page.keyboard.press("z");
     await page.keyboard.press("ArrowDown");

@@ -1,4 +1,4 @@
-import { defaultRecipe, RECIPE_VERSION } from "../../pipeline/recipe/recipe";
+import { defaultRecipe } from "../../pipeline/recipe/recipe";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 import {
@@ -39,7 +39,7 @@ function after({ stack, takes }: StackTakes, puts: readonly Put[]): [string[], s
 
 test("a new take stands after the one it was begun beside, with a name of its own", () => {
   const of = stackOf(["a", "b"]);
-  const recipe = { ...defaultRecipe("bracket"), version: RECIPE_VERSION };
+  const recipe = defaultRecipe("bracket");
   const { puts } = addTake(of, "n", "a", { from: "this", recipe }, "b");
   expect(after(of, puts)).toEqual([["a", "n", "b"], "a"]);
   expect(puts[0]).toMatchObject({ value: { name: "b 2" } });

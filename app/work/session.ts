@@ -34,6 +34,8 @@ import { fewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
 import { toneOf, untoned, type Recipe } from "../../pipeline/recipe/recipe";
+import type { Upright } from "../../core/straighten/findUpright";
+import { askEdges } from "../../pipeline/straighten/straightenRun";
 import { placeInPicture } from "../../pipeline/straighten/straightenedPlaces";
 import { IDENTITY } from "../../core/math/matrix3";
 import { pool } from "./pool";
@@ -581,6 +583,12 @@ export class StackSession {
     return this.readers.note(
       placeTie(pool(), this.held, [at(a), at(b)], [cameras?.[a], cameras?.[b]], point),
     );
+  }
+
+  /** What the edges of the reference frame say is upright, where they say it clearly. */
+  askEdges({ edges }: Recipe): Promise<Upright | undefined> {
+    const reference = this.prepared[this.state.aligned?.reference ?? 0]!;
+    return this.readers.note(askEdges({ threads: pool(), held: this.held }, reference, edges));
   }
 
   /** The place in the stack of a frame that takes part. */

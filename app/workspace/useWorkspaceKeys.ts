@@ -40,8 +40,9 @@ export const WORKSPACE_KEYS = [
     "G, Shift G",
     "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some",
   ],
-  ["L, Shift L, K", "Panorama: draw a level, a vertical or a straight line"],
-  ["O, Shift O", "Panorama: drag the view and its borders, or roll it"],
+  ["L, Shift L", "Draw a level or a vertical line"],
+  ["K", "Panorama: draw a straight line. Other pictures: click the corners of a facade"],
+  ["O, Shift O", "Drag the picture to turn it, a panorama's borders too; or roll it"],
   ["T", "Panorama: the ties that hold the frames"],
   ["T", "Focus: retouch from the frame that is sharpest under the pointer"],
   ["X, Shift X", "Crop: drag what is kept; turn its ratio"],
@@ -77,14 +78,14 @@ const toolKey =
   (e: KeyboardEvent): void =>
     toggleTool(workspace, e.shiftKey ? shifted : plain);
 
-/** Keys that only a panorama has. */
-function panoramaKeys(workspace: Workspace): Keys {
-  if (workspace.recipe().kind !== "panorama") return {};
+/** Keys of what sets a picture upright; and of ties, which only a panorama has. */
+function uprightKeys(workspace: Workspace): Keys {
+  const isPanorama = workspace.recipe().kind === "panorama";
   return {
     l: toolKey(workspace, "level", "vertical"),
-    k: toolKey(workspace, "straight"),
+    k: toolKey(workspace, isPanorama ? "straight" : "facade"),
     o: toolKey(workspace, "turn", "roll"),
-    t: () => showTies(workspace),
+    ...(isPanorama ? { t: () => showTies(workspace) } : {}),
   };
 }
 
@@ -208,7 +209,7 @@ export function useWorkspaceKeys(tool: Tool | undefined): void {
   const whileWorking: Keys = {
     ...lookKeys(workspace),
     ...suspectKeys(workspace),
-    ...panoramaKeys(workspace),
+    ...uprightKeys(workspace),
     ...focusKeys(workspace),
     ...takeKeys(hands),
     z: () => toggleTrying(workspace),

@@ -1,7 +1,7 @@
 import type { Run } from "../run/run";
-import { frameKey } from "../work";
+import { downscaleTo, frameKey, WORK_EDGE, type StackFrame } from "../work";
 import type { Upright } from "../../core/straighten/findUpright";
-import { asksForUpright } from "./settings";
+import { asksForUpright, type StraightenSettings } from "./settings";
 import { focalOf, straighteningOf, type Straightening } from "./straightening";
 
 /** Bytes of scratch that edges of a frame of so many px take at most. */
@@ -20,15 +20,24 @@ export async function straightenRun(
 ): Promise<Straightening | undefined> {
   const { frames, recipe } = run;
   const { info } = frames[reference]!;
-  const found = asksForUpright(recipe.edges) ? await askEdges(run, reference) : undefined;
+  const found = asksForUpright(recipe.edges)
+    ? await askEdges(run, frames[reference]!, recipe.edges)
+    : undefined;
   return straighteningOf(recipe.edges, info, found);
 }
 
-/** What the edges of the reference frame say is upright; it is read if it is not there. */
-async function askEdges(run: Run, reference: number): Promise<Upright | undefined> {
-  const { threads, frames, recipe, held, workDownscale, signal } = run;
-  const frame = frames[reference]!;
-  const lens = focalOf(recipe.edges, frame.info);
+/**
+ * What the edges of a frame say is upright; it is read if it is not there.
+ *
+ * @param settings  of which the focal length is taken
+ */
+export async function askEdges(
+  { threads, held, signal }: Pick<Run, "threads" | "held" | "signal">,
+  frame: StackFrame,
+  settings: Pick<StraightenSettings, "focal">,
+): Promise<Upright | undefined> {
+  const workDownscale = downscaleTo(frame.info, WORK_EDGE);
+  const lens = focalOf(settings, frame.info);
   const key = JSON.stringify([frameKey(frame), lens.focalPx]);
   const known = held.upright.at(key);
   if (known) return known.found;

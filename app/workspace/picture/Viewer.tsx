@@ -5,6 +5,7 @@ import { useShownMask, useShownRecipe } from "../state/shownFinish";
 import type { Tool } from "../tools/tool";
 import { paintLayers, placementOf, type Layers } from "./layers";
 import { paintMarks, type Marks } from "./paintMarks";
+import { TurnedPicture, useTurnedOnScreen } from "./TurnedPicture";
 import { useLayers } from "./useLayers";
 import { usePointers } from "./usePointers";
 import { settle, zoomAt, zoomOf, type Size } from "./viewport";
@@ -86,6 +87,7 @@ export function Viewer({ tool, marks }: Props) {
           : settle({ zoom: "fit", cx: 0, cy: 0 }, size, box),
     });
   };
+  const turn = useTurnedOnScreen();
   const resting = viewport.zoom === "fit" ? "cursor-default" : "cursor-grab";
   return (
     <div className="relative min-h-0 grow overflow-hidden bg-well">
@@ -93,10 +95,11 @@ export function Viewer({ tool, marks }: Props) {
         ref={canvas}
         tabIndex={0}
         aria-label="The picture"
-        className={`absolute inset-0 touch-none outline-none ${tool?.pointer ? "cursor-crosshair" : resting}`}
+        className={`absolute inset-0 touch-none outline-none ${turn ? "opacity-0" : ""} ${tool?.pointer ? "cursor-crosshair" : resting}`}
         onDoubleClick={zoomIn}
         {...pointers}
       />
+      {turn && <TurnedPicture of={canvas} turn={turn} />}
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import { apply } from "../../../core/math/matrix3";
+import { apply, IDENTITY, invert, project } from "../../../core/math/matrix3";
 import { between } from "../../../core/panorama/camera";
 import { pixelOf } from "../../../core/panorama/canvas/projection";
 import { placeShape } from "../../../core/retouch/repair";
@@ -61,6 +61,21 @@ function useGuides(): Line[] {
         : [];
     });
   }, [layout, size, guides]);
+}
+
+/** The guides of a picture that is set upright, where they lie on it. */
+function useFrameGuides(): Line[] {
+  const { guides } = useRecipe().edges;
+  const size = useSession((s) => s.size);
+  const straightening = useSession((s) => s.aligned?.straightening);
+  return useMemo(() => {
+    const toPicture = straightening ? invert(straightening.fromPicture) : IDENTITY;
+    const shareOf = ([x, y]: readonly [number, number]): [number, number] => {
+      const [u, v] = project(toPicture, x * size.width, y * size.height);
+      return [u / size.width, v / size.height];
+    };
+    return guides.map(({ from, to }) => [shareOf(from), shareOf(to)]);
+  }, [guides, size, straightening]);
 }
 
 /** The outlines of a panorama's frames on its picture: of one, or of all. */
@@ -156,6 +171,7 @@ export function useMarks(): Marks {
   const areas = useAreas();
   const repairs = useRepairMarks();
   const guides = useGuides();
+  const frameGuides = useFrameGuides();
   const outlines = useOutlines(map === "sources" ? "all" : undefined);
   const gradients =
     open === "prepare"
@@ -167,6 +183,7 @@ export function useMarks(): Marks {
       ...repairs.lines,
       ...outlines.map((points) => [...points, points[0]!]),
       ...(open === "panorama" ? guides : []),
+      ...(open === "edges" ? frameGuides : []),
       ...(grid ? GRID : []),
       ...gradients.map((light) => light.points),
     ],

@@ -88,6 +88,8 @@ export interface View {
   repairBrush: number;
   /** lines to compose by */
   overlay: Overlay;
+  /** how the picture is being turned by hand, until that is kept */
+  turning: Partial<Pick<Recipe["edges"], "roll" | "pitch" | "yaw">> | undefined;
   /** what was drawn and waits to be given to a frame */
   area: Area | undefined;
   /** the frame that strokes are given to at once, by its place in the stack */
@@ -130,6 +132,7 @@ export const createView = (size: Size): StoreApi<View> =>
     brush: 0.03,
     repairBrush: 0.008,
     overlay: "thirds",
+    turning: undefined,
     area: undefined,
     retouchFrom: undefined,
     dust: { frames: 0, busy: false },

@@ -1,6 +1,7 @@
 import { apply, transpose } from "../../../core/math/matrix3";
 import { directionAt } from "../../../core/panorama/canvas/projection";
 import type { Guide } from "../../../core/panorama/level/straighten";
+import { addFrameGuides } from "../actions/straighten";
 import type { Workspace } from "../state/workspace";
 import { strokeTool, type Stroke } from "./strokeTool";
 import type { Tool } from "./tool";
@@ -11,26 +12,35 @@ const LABELS = {
   straight: "Straight line",
 } as const;
 
-/**
- * A line along something level, vertical or straight. It is kept by the directions in which its
- * ends lie, so that it holds in every projection.
- */
+/** A line of a panorama is kept by directions, so that it holds in every projection. */
+function keepDirections(
+  { session, edit, recipe }: Workspace,
+  kind: Guide["kind"],
+  ends: Stroke,
+): void {
+  const { layout, size } = session.state;
+  if (!layout) return;
+  const [from, to] = ends.map(([x, y]) => {
+    const direction = directionAt(layout.canvas, x * size.width, y * size.height);
+    return direction && (apply(transpose(layout.turned), direction) as Guide["from"]);
+  });
+  if (!from || !to) return;
+  const now = recipe();
+  const guides = [...now.panorama.guides, { kind, from, to }];
+  edit.keep({ ...now, panorama: { ...now.panorama, guides } }, LABELS[kind]);
+}
+
+/** A line along something level, vertical or straight. */
 export const guideTool =
   (kind: Guide["kind"]) =>
   (workspace: Workspace): Tool => {
-    const { view, session, edit } = workspace;
+    const { view, session } = workspace;
     const keepGuide = (points: Stroke): void => {
-      const { layout, size } = session.state;
+      const ends: Stroke = [points[0]!, points.at(-1)!];
       view.setState({ tool: undefined });
-      if (!layout) return;
-      const [from, to] = [points[0]!, points.at(-1)!].map(([x, y]) => {
-        const direction = directionAt(layout.canvas, x * size.width, y * size.height);
-        return direction && (apply(transpose(layout.turned), direction) as Guide["from"]);
-      });
-      if (!from || !to) return;
-      const recipe = workspace.recipe();
-      const guides = [...recipe.panorama.guides, { kind, from, to }];
-      edit.keep({ ...recipe, panorama: { ...recipe.panorama, guides } }, LABELS[kind]);
+      if (workspace.recipe().kind === "panorama") keepDirections(workspace, kind, ends);
+      else if (kind !== "straight")
+        addFrameGuides(workspace, [{ kind, from: ends[0]!, to: ends[1]! }], LABELS[kind]);
     };
     return strokeTool({ shape: "line", size: () => session.state.size, done: keepGuide });
   };

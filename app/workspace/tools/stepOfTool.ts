@@ -10,6 +10,7 @@ const STEP_OF: Partial<Record<ToolName, StepName>> = {
   "light gradient": "prepare",
   pick: "prepare",
   crop: "edges",
+  facade: "edges",
   "repair brush": "retouch",
   "repair outline": "retouch",
   "part outline": "finish",
@@ -23,6 +24,11 @@ const STEP_OF: Partial<Record<ToolName, StepName>> = {
   hue: "finish",
 };
 
+/** Tools that set a picture upright: a panorama has them with its view, other pictures with edges. */
+const UPRIGHT_TOOLS: readonly ToolName[] = ["level", "vertical", "turn", "roll"];
+
 /** The step whose controls belong to a tool. */
-export const stepOfTool = (tool: ToolName, kind: RecipeKind): StepName =>
-  STEP_OF[tool] ?? (kind === "panorama" ? "panorama" : "ghosts");
+export function stepOfTool(tool: ToolName, kind: RecipeKind): StepName {
+  if (kind === "panorama") return STEP_OF[tool] ?? "panorama";
+  return UPRIGHT_TOOLS.includes(tool) ? "edges" : (STEP_OF[tool] ?? "ghosts");
+}

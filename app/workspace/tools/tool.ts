@@ -8,6 +8,7 @@ export type ToolName =
   | "level"
   | "vertical"
   | "straight"
+  | "facade"
   | "turn"
   | "roll"
   | "dust"

@@ -2,6 +2,7 @@ import type { Workspace } from "../state/workspace";
 import { areaTool } from "./areaTools";
 import { cropTool } from "./cropTool";
 import { dustTool } from "./dustTool";
+import { facadeTool } from "./facadeTool";
 import { guideTool } from "./guideTool";
 import { lightTool } from "./lightTool";
 import { hueTool } from "./hueTool";
@@ -19,8 +20,9 @@ export const TOOLS: Readonly<Record<ToolName, (workspace: Workspace) => Tool>> =
   level: guideTool("level"),
   vertical: guideTool("vertical"),
   straight: guideTool("straight"),
-  turn: turnTool,
-  roll: turnTool,
+  facade: facadeTool,
+  turn: turnTool("turn"),
+  roll: turnTool("roll"),
   dust: dustTool,
   "light outline": lightTool("outline"),
   "light brush": lightTool("brush"),

@@ -7,6 +7,7 @@ import { plainNumber } from "../../../ui/format";
 import { OVERLAYS, resized, sharesOf, type Overlay } from "../../picture/cropShape";
 import { keepEdges } from "../../actions/crop";
 import { Setting } from "../../Setting";
+import { Straighten } from "./Straighten";
 import { useKept } from "../../state/useKept";
 import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../../state/workspace";
 import type { Size } from "../../picture/viewport";
@@ -34,7 +35,7 @@ export function typedRatio(text: string): string | undefined {
 /** What is done about empty borders, and which part of the picture is kept. */
 export function EdgesControls() {
   const workspace = useWorkspace();
-  const { edges } = useRecipe();
+  const { edges, kind } = useRecipe();
   const { frames } = useRecord();
   const kept = useKept()?.region;
   const picture = useSession((s) => s.size);
@@ -67,6 +68,7 @@ export function EdgesControls() {
   };
   return (
     <>
+      {kind !== "panorama" && <Straighten />}
       <Setting name="edges.mode" />
       <Setting name="edges.amount" />
       <Setting name="edges.rest" />

@@ -1,4 +1,6 @@
 import type { Rectangle } from "../../../../core/raster/largestRectangle";
+import { asksForUpright, isStraightened } from "../../../../pipeline/straighten/settings";
+import type { Straightening } from "../../../../pipeline/straighten/straightening";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { plainNumber } from "../../../ui/format";
 
@@ -7,6 +9,27 @@ const REST_SAID: Record<string, string> = {
   extend: ", the rest filled",
   keep: ", the rest left empty",
 };
+
+const degrees = (value: number): string => `${plainNumber(Math.abs(value), 1)}°`;
+
+/** How a picture was set upright, in words; nothing where it is not turned. */
+export function turnedSentence(
+  edges: Recipe["edges"],
+  straightening: Straightening | undefined,
+): string {
+  const { guides } = edges;
+  if (!isStraightened(edges)) return "";
+  if (guides.length) return `Upright by ${guides.length} ${guides.length === 1 ? "line" : "lines"}`;
+  const byHand = edges.roll || edges.pitch || edges.yaw ? "Turned by hand" : "";
+  if (!asksForUpright(edges)) return byHand;
+  const upright = straightening?.upright;
+  if (!upright) return straightening ? "Not upright: too few edges say what is vertical" : "";
+  const { pitch, roll, pitchSigma, rollSigma } = upright;
+  const tilted = `tilted ${pitch < 0 ? "down" : "up"} ${degrees(pitch)}`;
+  const known = `known to ${degrees(Math.max(pitchSigma, rollSigma))}`;
+  const further = byHand ? "; turned by hand" : "";
+  return `By ${upright.edges} edges it was ${tilted} and rolled ${degrees(roll)}, ${known}${further}`;
+}
 
 /** What the step did, in words. @param empty  how much of what is kept is empty, 0 to 1 */
 export function edgesSentence(
@@ -31,5 +54,6 @@ export function edgesSentence(
     if (by || to) first = "Cropped";
     else first = "The whole reference frame";
   } else first = "Kept as they are";
-  return `${first}${to}${by}${mode === "crop" || mode === "rectangle" || by || to ? size : ""}${mode === "crop" || rest === "crop" ? short : ""}`;
+  const turned = isStraightened(edges) ? "Upright; " : "";
+  return `${turned}${turned ? first.charAt(0).toLowerCase() + first.slice(1) : first}${to}${by}${mode === "crop" || mode === "rectangle" || by || to ? size : ""}${mode === "crop" || rest === "crop" ? short : ""}`;
 }

@@ -1,14 +1,8 @@
 import type { Guide } from "../../../../core/panorama/level/straighten";
-import { Button } from "../../../ui/Button";
 import { plainNumber } from "../../../ui/format";
 import { useRecipe, useSession, useWorkspace } from "../../state/workspace";
 import { ToolButton } from "../../ToolButton";
-
-const KINDS: Record<Guide["kind"], string> = {
-  level: "Level",
-  vertical: "Vertical",
-  straight: "Straight",
-};
+import { GuideList } from "../GuideList";
 
 /** Sets a panorama upright, and bends its lens right, by lines along what is so in reality. */
 export function Guides() {
@@ -43,26 +37,10 @@ export function Guides() {
           hint="Draw along an edge that is straight in reality: the lens's distortion is corrected until it is (K)"
         />
       </div>
-      {guides.length > 0 && (
-        <ul aria-label="Guides" className="mt-1">
-          {guides.map((guide, i) => (
-            <li key={i} className="flex h-7 items-center gap-2">
-              <span className="grow text-quiet">
-                {KINDS[guide.kind]} line {i + 1}
-                {straightness[i]}
-              </span>
-              <Button
-                variant="plain"
-                className="h-6 px-2"
-                aria-label={`Delete guide ${i + 1}`}
-                onClick={() => remove(i)}
-              >
-                Delete
-              </Button>
-            </li>
-          ))}
-        </ul>
-      )}
+      <GuideList
+        guides={guides.map(({ kind }, i) => ({ kind, said: straightness[i]! }))}
+        onDelete={remove}
+      />
     </>
   );
 }
