@@ -14,7 +14,7 @@ interface Way {
   larger(point: readonly [number, number]): number;
 }
 
-/** @param mapping  px of one picture to those of another */
+/** The way that a mapping of pixels takes shares. */
 function wayOf(mapping: Matrix3, { width, height }: Size): Way {
   const to = ([x, y]: readonly [number, number]): Point => {
     const [u, v] = project(mapping, x * width, y * height);
