@@ -2,10 +2,10 @@ import { parse, usage, openPool, complain, out } from "./arguments";
 import { readFrames, listPictures } from "./readFrames";
 import { findStacks } from "./group";
 import { defaultRecipe } from "../pipeline/recipe/recipe";
-import { isMerged } from "../pipeline/recipe/kinds";
-import { join, basename, extname } from "node:path";
-import { stat } from "node:fs/promises";
-import { deliverStack } from "../pipeline/deliverStack";
+import { isMerged, type RecipeKind } from "../pipeline/recipe/kinds";
+import { basename, join } from "node:path";
+import { deliverEach } from "../pipeline/deliverStack";
+import { batchLog, deliveriesOf, missing, namedFiles, timeLeft } from "./batchFiles";
 import { lookOf } from "./look";
 import { save } from "./merge";
 import type { Parts } from "../codecs/stream";
@@ -19,12 +19,17 @@ export async function batch(args: string[]): Promise<void> {
     gap: { type: "string" },
     look: { type: "string" },
     amount: { type: "string" },
+    delivery: { type: "string", multiple: true },
+    log: { type: "string" },
+    progress: { type: "boolean" },
   });
   if (positionals.length !== 1 || !values.out) throw usage("batch needs one folder and --out DIR");
   const shard = /^(\d+)\/(\d+)$/.exec(values.shard ?? "1/1");
   if (!shard || Number(shard[1]) < 1 || Number(shard[1]) > Number(shard[2]))
     throw usage("--shard is written I/N, from 1/N to N/N");
   const withLook = await lookOf(values);
+  const deliveries = await deliveriesOf(values.delivery ?? []);
+  const log = batchLog(values.log);
   const pool = openPool();
   const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!), true);
   failed.forEach(complain);
@@ -33,27 +38,48 @@ export async function batch(args: string[]): Promise<void> {
     .flatMap((s) => s.members ?? [s])
     .filter((s) => isMerged(s.kind))
     .filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
-  for (const s of stacks) {
-    const members = s.frames.map((i) => frames[i]!);
-    const file = join(
-      values.out,
-      `${basename(members[0]!.source.name, extname(members[0]!.source.name))}-merged.jpg`,
-    );
-    if (values.resume && (await stat(file).catch(() => undefined))) {
+  const planned = namedFiles(
+    stacks.map((s) => ({ kind: s.kind, frames: s.frames.map((i) => frames[i]!) })),
+    deliveries,
+    basename(positionals[0]!),
+  );
+  const began = performance.now();
+  for (const [index, stack] of stacks.entries()) {
+    const members = stack.frames.map((i) => frames[i]!);
+    const files = planned[index]!.map((name) => join(values.out!, name));
+    const wanted = await missing(files, values.resume ?? false);
+    for (const file of files.filter((_, k) => !wanted.includes(k))) {
       out(`kept\t${file}`);
-      continue;
+      await log({ state: "kept", file });
     }
+    if (!wanted.length) continue;
+    const left = timeLeft(performance.now() - began, index, stacks.length);
+    const show = values.progress || process.stderr.isTTY;
+    if (show) process.stderr.write(`${index + 1} of ${stacks.length}${left}\n`);
+    const done = new Set<number>();
     try {
-      const done = await deliverStack(pool, members, withLook(defaultRecipe(s.kind)), {
-        now: () => performance.now(),
-        progress: () => undefined,
-      });
-      await save(file, done.file as Parts);
-      out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
+      const recipe = withLook(defaultRecipe(stack.kind as RecipeKind));
+      await deliverEach(
+        pool,
+        members,
+        recipe,
+        wanted.map((k) => deliveries[k]!.settings),
+        { now: () => performance.now(), progress: () => undefined },
+        async ({ index: place, file: parts, timingsMs, width, height }) => {
+          const k = wanted[place]!;
+          await save(files[k]!, parts as Parts);
+          done.add(k);
+          out(`merged\t${files[k]}\t${stack.why}\t${(timingsMs.total / 1000).toFixed(1)} s`);
+          await log({ state: "merged", file: files[k]!, width, height, timingsMs });
+        },
+      );
     } catch (e) {
       broken++;
-      const error = RhizomeError.from(e);
-      out(`failed\t${file}\t${error.code}: ${error.message}`);
+      const { code, message } = RhizomeError.from(e);
+      for (const k of wanted.filter((place) => !done.has(place))) {
+        out(`failed\t${files[k]}\t${code}: ${message}`);
+        await log({ state: "failed", file: files[k]!, code, message });
+      }
     }
   }
   if (broken)

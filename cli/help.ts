@@ -18,9 +18,10 @@ export const COMMAND_HELP = {
   look: `rhizome look list|show NAME
     the looks that are built in; one of them, or of a file, as JSON`,
   batch: `rhizome batch DIR --out DIR [--look NAME|FILE.json] [--amount 0..1.5]
-    [--resume] [--shard I/N] [--gap SECONDS]
-    groups, merges, tones and delivers a whole folder, one line a stack; with --resume stacks whose
-    file is there are skipped, and --shard is for one of N machines`,
+    [--delivery NAME|FILE.json]... [--resume] [--shard I/N] [--gap SECONDS] [--log FILE] [--progress]
+    groups, merges, tones and delivers a whole folder, one line a file; every --delivery is a file of
+    each stack, made from one merge (built in: client, web, next program, print); with --resume files
+    that are there are skipped, --shard is for one of N machines, and --log gets lines of JSON`,
 } as const;
 export type Command = keyof typeof COMMAND_HELP;
 

@@ -44,9 +44,9 @@ test.each([
   const whole = join(folder.dir(), `whole.${ending}`);
   const small = join(folder.dir(), `small.${ending}`);
   const vips = await Vips({ dynamicLibraries: [] });
-  for (const [file, edge] of [
-    [whole, "0"],
-    [small, "800"],
+  for (const [file, size] of [
+    [whole, "full"],
+    [small, "long 800"],
   ] as const)
     expect(
       (
@@ -56,7 +56,7 @@ test.each([
           "--as",
           "bracket",
           "--set",
-          `deliver.longEdge=${edge}`,
+          `deliver.size=${size}`,
           "--set",
           "deliver.quality=98",
           "--out",

@@ -64,7 +64,10 @@ export function anyCodec(libraries: Libraries): Codec {
       return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge);
     },
     async encode(input) {
-      if (input.format !== "exr") return (await vips()).encode({ ...input, format: input.format });
+      if (input.format !== "exr") {
+        const saver = input.format === "avif" ? avif : vips;
+        return (await saver()).encode({ ...input, format: input.format });
+      }
       const { encodeExr, exrFacts } = await import("./exrCodec");
       return [
         await encodeExr(

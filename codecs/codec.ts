@@ -67,6 +67,8 @@ export interface EncodeInput {
   /** said in the file as its size in print, px an inch */
   ppi: number;
   caption?: Caption;
+  /** what of the frame's metadata is carried over: all, all but the place, or none */
+  keep?: "all" | "noPlace" | "copyright";
   /**
    * the reference frame's file: its EXIF and XMP are carried over, without orientation and
    * thumbnail

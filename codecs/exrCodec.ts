@@ -173,8 +173,9 @@ export function exrFacts({
   metadataFrom: from,
   caption,
   ppi,
-}: Pick<EncodeInput, "metadataFrom" | "caption" | "ppi">): Attribute[] {
-  const e = from?.exif ?? {};
+  keep,
+}: Pick<EncodeInput, "metadataFrom" | "caption" | "ppi" | "keep">): Attribute[] {
+  const e = (keep === "copyright" ? undefined : from?.exif) ?? {};
   const [make, ...model] = (e.camera ?? "").split(" ");
   const words = (name: string, t: string | undefined): Attribute[] =>
     t ? [[name, "string", text(t)]] : [];

@@ -1,6 +1,13 @@
 import type { Decoder, EncodeInput, Decoded } from "./codec";
 import { type Parts, pictureOf, partsTarget } from "./stream";
-import { type Engine, type Picture, uprightSize, metadataOf, carryExif } from "./vipsMetadata";
+import {
+  type Engine,
+  type Picture,
+  uprightSize,
+  metadataOf,
+  keptMetadata,
+  carryExif,
+} from "./vipsMetadata";
 import { inputFormatOf } from "./inputFormats";
 import { damaged, checkSize } from "./limits";
 import { RhizomeError } from "../core/error";
@@ -285,7 +292,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
       image.delete();
       try {
         tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
-        const origin = from && metadataOf(vips, from);
+        const origin = from && keptMetadata(metadataOf(vips, from), input.keep);
         if (origin) carryExif(origin, tagged, caption, input.ppi);
         if (caption)
           tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
@@ -307,7 +314,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
           tagged = joined;
         }
         VIPS_SAVERS[format](tagged, target, input);
-        return format === "tif" ? addExif(parts(), origin?.exif) : parts();
+        const block = input.keep === "copyright" ? undefined : from && metadataOf(vips, from).exif;
+        return format === "tif" ? addExif(parts(), block) : parts();
       } finally {
         tagged.delete();
         target.delete();

@@ -67,6 +67,33 @@ export function metadataOf(
   }
 }
 
+/** Fields that say whose a picture is. */
+const WHOSE = new Set(["exif-ifd0-Artist", "exif-ifd0-Copyright"]);
+/** libvips' directory of fields that say where a picture was taken. */
+const PLACE = "exif-ifd3-";
+/** The same in XMP, as attributes and as elements. */
+const XMP_PLACE =
+  /\s(?:exif:GPS\w+|Iptc4xmpCore:Location|photoshop:City|photoshop:State|photoshop:Country)="[^"]*"|<(exif:GPS\w+|Iptc4xmpCore:Location|photoshop:City|photoshop:State|photoshop:Country)[\s>][\s\S]*?<\/\1>/g;
+
+/**
+ * What of a frame's metadata goes with the file: all, all but the place, or only whose it is. The
+ * block itself holds the place as well; without it the fields are written anew.
+ */
+export function keptMetadata(all: Metadata, keep: EncodeInput["keep"] = "all"): Metadata {
+  if (keep === "all") return all;
+  if (keep === "copyright")
+    return {
+      fields: all.fields.filter(([field]) => WHOSE.has(field)),
+      exif: undefined,
+      xmp: undefined,
+    };
+  return {
+    fields: all.fields.filter(([field]) => !field.startsWith(PLACE)),
+    exif: undefined,
+    xmp: all.xmp?.replace(XMP_PLACE, ""),
+  };
+}
+
 /** Copies the fields of a frame that say how it was taken, and the user's own over them. */
 export function carryExif(
   origin: Metadata,

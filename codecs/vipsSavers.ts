@@ -49,10 +49,25 @@ const saveRadiance: Save = (image, target) => {
   coded.delete();
 };
 
+const saveWebp: Save = (image, target, { quality }) =>
+  image.webpsaveTarget(target, { Q: quality, smart_subsample: true, effort: 4 });
+
+/** Sixteen bits are kept as ten, which shows no steps. */
+const saveAvif: Save = (image, target, { quality, samples }) =>
+  image.heifsaveTarget(target, {
+    Q: quality,
+    compression: "av1",
+    bitdepth: samples instanceof Uint16Array ? 10 : 8,
+    subsample_mode: "off",
+    effort: 2,
+  });
+
 /** How a tagged picture is written, by the format. */
 export const VIPS_SAVERS: Readonly<Record<VipsSaved, Save>> = {
   jpg: saveJpeg,
   png: savePng,
   tif: saveTiff,
+  webp: saveWebp,
+  avif: saveAvif,
   hdr: saveRadiance,
 };

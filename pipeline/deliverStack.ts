@@ -7,6 +7,7 @@ import { TaskScope } from "../runtime/taskScope";
 import { spanOf, type Priority, type Watch } from "../runtime/work";
 import { overAll, type Aligned } from "./align/step";
 import { captionOf } from "./deliver/caption";
+import type { FileSettings } from "./deliver/settings";
 import { atOnce, deliverStep, pixelKind, type Delivery } from "./deliver/step";
 import { emptyIs } from "./edges/step";
 import { emptyIn, keptRegion } from "./edges/keptRegion";
@@ -48,16 +49,23 @@ export interface DeliverOptions extends Watch {
   marks?: { rating: number; label: string };
 }
 
-/** Shares of the way up to which a stack is merged, whole or ready for its bands, and rendered. */
+/** Shares of the way up to which a stack is merged, whole or ready for its bands. */
 const MERGED = 0.7;
 const READY_FOR_BANDS = 0.4;
-const RENDERED = 0.9;
+/** Share of a file's way up to which it is rendered. */
+const RENDERED = 0.67;
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
 const isLinear = ({ merge, tone, deliver }: Recipe): boolean =>
   (tone.operator === "none" && merge.method !== "fusion") ||
   OUTPUT_FORMATS[deliver.format].light ||
   deliver.space === "linear";
+
+/** One file of a stack that is delivered in several. */
+export interface DeliveredFile extends Delivered {
+  /** place of its settings among those that were asked for */
+  index: number;
+}
 
 /**
  * The whole way of a stack at full size: merged, toned, rendered and encoded.
@@ -68,9 +76,31 @@ export async function deliverStack(
   threads: Threads,
   stack: readonly StackFrame[],
   recipe: Recipe,
-  { now, marks, keptIn, placesIn, ...options }: DeliverOptions,
+  options: DeliverOptions,
 ): Promise<Delivered> {
-  const { signal, priority } = options;
+  let only: Delivered | undefined;
+  await deliverEach(threads, stack, recipe, [recipe.deliver], options, (file) => {
+    only = file;
+    return Promise.resolve();
+  });
+  return only!;
+}
+
+/**
+ * A stack merged and toned once, and rendered and encoded as several files, one after the other.
+ *
+ * @param take  is handed each file as soon as it is there; it is waited for
+ * @throws RhizomeError what any step throws; then nothing of it is left in memory
+ */
+export async function deliverEach(
+  threads: Threads,
+  stack: readonly StackFrame[],
+  recipe: Recipe,
+  outputs: readonly FileSettings[],
+  { now, marks, keptIn, placesIn, ...options }: DeliverOptions,
+  take: (file: DeliveredFile) => Promise<unknown>,
+): Promise<void> {
+  const { priority } = options;
   const scope = new TaskScope(threads, priority);
   const began = now();
   const watch = onlyForward(options);
@@ -83,57 +113,80 @@ export async function deliverStack(
     now,
   });
   const mergedAt = now();
-  const { picture, suspects, region } = await render(scope, merged, recipe, watch);
-  const renderedAt = now();
-  const { dst, coverage, width, height } = picture;
-  watch.progress(RENDERED, "Writing the file");
-  try {
-    const { format, space, depth, quality, chroma, compression, ppi } = recipe.deliver;
-    const first = merged.frames[firstOf(merged)]!;
-    const encoded = await scope.run(
-      "encode",
-      {
-        ptr: dst,
-        width,
-        height,
-        kind: pixelKind(recipe.deliver),
-        ...(coverage === undefined ? {} : { coverage }),
-        format,
-        space,
-        linear: isLinear(recipe),
-        quality,
-        chroma,
-        compression,
-        ppi,
-        half: depth !== "32f",
-        metadataFrom: { source: first.source, exif: first.info.exif },
-        caption: captionOf(merged, recipe, { region, width, ...marks }),
-      },
-      signal ? { signal } : {},
-    );
-    watch.progress(1, "Done");
-    const all = withPreparation(stack, recipe.prepare);
-    return {
-      file: encoded,
+  const all = withPreparation(stack, recipe.prepare);
+  await withToned(scope, merged, recipe, watch, async (toned) => {
+    for (const [index, settings] of outputs.entries()) {
+      const from = merged.coming ? READY_FOR_BANDS : MERGED;
+      const share = (1 - from) / outputs.length;
+      const own = spanOf(watch, from + index * share, from + (index + 1) * share);
+      const renderedFrom = now();
+      const output = { ...recipe, deliver: { ...recipe.deliver, ...settings } };
+      const { picture, region } = await render(scope, merged, toned, output, own);
+      const renderedAt = now();
+      own.progress(RENDERED, "Writing the file");
+      try {
+        const file = await encodePicture(scope, merged, output, picture, region, marks, own);
+        own.progress(1, "Done");
+        await take({
+          index,
+          file,
+          width: picture.width,
+          height: picture.height,
+          suspects: await toned.suspects,
+          ...(merged.aligned ? { aligned: overAll(all, merged.frames, merged.aligned) } : {}),
+          ...(merged.layout ? { panorama: { layout: merged.layout, region } } : {}),
+          timingsMs: {
+            decode: merged.readAt - began,
+            align: merged.placedAt - merged.readAt,
+            merge: mergedAt - merged.placedAt,
+            tone: renderedAt - (index ? renderedFrom : mergedAt),
+            encode: now() - renderedAt,
+            total: now() - began,
+          },
+        });
+      } finally {
+        await scope.idle();
+        scope.free(picture.dst);
+        if (picture.coverage !== undefined) scope.free(picture.coverage);
+      }
+    }
+  });
+}
+
+/** A rendered picture as its file. */
+async function encodePicture(
+  scope: Threads,
+  merged: Merged,
+  recipe: Recipe,
+  { dst, coverage, width, height }: Delivery,
+  region: Rectangle,
+  marks: DeliverOptions["marks"],
+  { signal }: Watch,
+): Promise<Parts | Blob> {
+  const { format, space, depth, quality, chroma, compression, ppi, metadata } = recipe.deliver;
+  const first = merged.frames[firstOf(merged)]!;
+  return scope.run(
+    "encode",
+    {
+      ptr: dst,
       width,
       height,
-      suspects,
-      ...(merged.aligned ? { aligned: overAll(all, merged.frames, merged.aligned) } : {}),
-      ...(merged.layout ? { panorama: { layout: merged.layout, region } } : {}),
-      timingsMs: {
-        decode: merged.readAt - began,
-        align: merged.placedAt - merged.readAt,
-        merge: mergedAt - merged.placedAt,
-        tone: renderedAt - mergedAt,
-        encode: now() - renderedAt,
-        total: now() - began,
-      },
-    };
-  } finally {
-    await scope.idle();
-    scope.free(dst);
-    if (coverage !== undefined) scope.free(coverage);
-  }
+      kind: pixelKind(recipe.deliver),
+      ...(coverage === undefined ? {} : { coverage }),
+      format,
+      space,
+      linear: isLinear(recipe),
+      quality,
+      chroma,
+      compression,
+      ppi,
+      half: depth !== "32f",
+      keep: metadata,
+      metadataFrom: { source: first.source, exif: first.info.exif },
+      caption: captionOf(merged, recipe, { region, width, ...marks }),
+    },
+    signal ? { signal } : {},
+  );
 }
 
 /** A watch that is never told of a smaller share than before. */
@@ -152,21 +205,30 @@ function onlyForward({ progress, signal }: Watch): Watch {
 const firstOf = ({ aligned, layout }: Merged): number =>
   aligned ? aligned.reference : layout!.cameras.findIndex((c) => c !== undefined);
 
-/** Tones a merged stack and renders what is kept of it; the scene is released then. */
-async function render(
+/** A merged stack that is toned and finished, ready to be rendered. */
+interface Toned {
+  retouched: Awaited<ReturnType<typeof retouchStep.run>>;
+  tone: AllocatedField;
+  finish: Awaited<ReturnType<typeof finishStep.run>>;
+  suspects: Promise<Suspect[]>;
+}
+
+/** Tones a merged stack and hands it on; the scene is released then. */
+async function withToned(
   scope: Threads,
   merged: Merged,
   recipe: Recipe,
   watch: Watch,
-): Promise<{ picture: Delivery; suspects: Suspect[]; region: Rectangle }> {
+  use: (toned: Toned) => Promise<void>,
+): Promise<void> {
   const on = watch.signal ? { signal: watch.signal } : {};
   const { size } = merged;
-  let retouched: Awaited<ReturnType<typeof retouchStep.run>> | undefined;
+  let retouched: Toned["retouched"] | undefined;
   let tone: AllocatedField | undefined;
   const pieces = new OwnPieces();
   try {
     retouched = await retouchStep.run(scope, merged, recipe.retouch, on);
-    const { scene, coming } = retouched;
+    const { scene } = retouched;
     tone = await toneStep.run(scope, scene, toneOf(recipe), on);
     const finish = await finishStep.run(
       scope,
@@ -182,27 +244,13 @@ async function render(
       pieces,
       on,
     );
-    const region = keptRegion(recipe.edges, merged);
     // beside the rendering
-    const found = Promise.all([
+    const suspects = Promise.all([
       merged.suspects(),
       toneSuspects(scope, scene, tone.field, size.width, on),
-    ]);
-    found.catch(() => undefined);
-    const picture = await deliverStep.run(
-      scope,
-      coming ?? atOnce(scene),
-      region,
-      {
-        field: tone.field,
-        settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)),
-        finish,
-      },
-      recipe.deliver,
-      showsEmpty(recipe, region, merged),
-      spanOf(watch, coming ? READY_FOR_BANDS : MERGED, RENDERED),
-    );
-    return { picture, suspects: ranked((await found).flat()), region };
+    ]).then((found) => ranked(found.flat()));
+    suspects.catch(() => undefined);
+    await use({ retouched, tone, finish, suspects });
   } finally {
     await scope.idle();
     await pieces.release();
@@ -210,6 +258,31 @@ async function render(
     retouched?.release();
     merged.scene.release();
   }
+}
+
+/** Renders what is kept of a toned stack as a file holds it; the pixels are the caller's. */
+async function render(
+  scope: Threads,
+  merged: Merged,
+  { retouched: { scene, coming }, tone, finish }: Toned,
+  recipe: Recipe,
+  watch: Watch,
+): Promise<{ picture: Delivery; region: Rectangle }> {
+  const region = keptRegion(recipe.edges, merged);
+  const picture = await deliverStep.run(
+    scope,
+    coming ?? atOnce(scene),
+    region,
+    {
+      field: tone.field,
+      settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)),
+      finish,
+    },
+    recipe.deliver,
+    showsEmpty(recipe, region, merged),
+    spanOf(watch, 0, RENDERED),
+  );
+  return { picture, region };
 }
 
 /** Whether a file can say what of it is empty, and some of it is or may be. */

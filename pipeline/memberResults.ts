@@ -18,7 +18,15 @@ export interface NestableFrame extends StackFrame {
 const asLight = (recipe: Recipe): Recipe => ({
   ...untoned(recipe, "none"),
   edges: { ...recipe.edges, mode: "keep" },
-  deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 },
+  deliver: {
+    ...recipe.deliver,
+    format: "exr",
+    depth: "16",
+    space: "linear",
+    size: "full",
+    sharpenFor: "off",
+    border: 0,
+  },
 });
 
 /**

@@ -1,4 +1,6 @@
 import { RhizomeError } from "../../core/error";
+import { safeName } from "../../pipeline/deliver/fileName";
+import { handOver } from "../work/handOver";
 import { lookText, readLook, type Look } from "../../pipeline/looks/look";
 
 /** What files of looks end in. */
@@ -24,10 +26,8 @@ export async function looksOf(
 
 /** Hands a look to the browser as a file. */
 export function handOut(look: Look): void {
-  const url = URL.createObjectURL(new Blob([lookText(look)], { type: "application/json" }));
-  const a = document.createElement("a");
-  a.href = url;
-  a.download = `${look.name.replace(/[^\p{L}\p{N} ._-]+/gu, "_")}${ENDING}`;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(url), 60000);
+  handOver({
+    name: `${safeName(look.name)}${ENDING}`,
+    content: new Blob([lookText(look)], { type: "application/json" }),
+  });
 }

@@ -1,7 +1,10 @@
 import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import { RhizomeError } from "../../core/error";
 import type { Recipe } from "../../pipeline/recipe/recipe";
-import { deliverStack } from "../../pipeline/deliverStack";
+import { deliverEach } from "../../pipeline/deliverStack";
+import { dayOf, fileName, safeName, withoutClashes } from "../../pipeline/deliver/fileName";
+import { filesOf } from "../../pipeline/deliver/settings";
+import { handOver, zipped, type OutFile } from "./handOver";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import type { Frame, Stack } from "../store/records";
 import { type WorkFrame, keepResult, readStack } from "../store/shoots";
@@ -107,19 +110,52 @@ export function mergeInBackground(
   );
 }
 
-/**
- * Renders a stack at full size and hands the file to the browser. A file's name is only a name:
- * path signs go.
- */
+/** What a stack's files are named after, beside the stack. */
+export interface Naming {
+  take: string;
+  shoot: string;
+  /** place of the stack among those that are delivered together, from 1 */
+  number?: number;
+}
+
+/** The names of all files that a stack's recipe asks for; none twice. */
+export function namesOfFiles(
+  name: string,
+  frames: readonly NestableFrame[],
+  recipe: Recipe,
+  { take, shoot, number = 1 }: Naming,
+): string[] {
+  const [first, last] = [frames[0]!, frames.at(-1)!];
+  const names = filesOf(recipe.deliver).map(({ name: delivery, settings }) => {
+    const named = fileName(settings.pattern, {
+      name,
+      first: first.info.name,
+      last: last.info.name,
+      count: String(frames.length),
+      kind: recipe.kind,
+      take,
+      delivery,
+      date: dayOf(first.info.exif.takenAt),
+      shoot,
+      number: String(number).padStart(3, "0"),
+    });
+    return `${named}${OUTPUT_FORMATS[settings.format].endings[0]}`;
+  });
+  return withoutClashes(names);
+}
+
+/** Renders a stack at full size and hands its files to the browser: one as it is, several as a zip. */
 export function deliver(
   { id, shootId, name, rating, label }: Pick<Stack, "id" | "shootId" | "name" | "rating" | "label">,
   frames: NestableFrame[],
   recipe: Recipe,
+  naming: Naming,
 ): void {
-  const { format } = recipe.deliver;
-  const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
+  const files = filesOf(recipe.deliver);
+  const names = namesOfFiles(name, frames, recipe, naming);
+  const title = names.length > 1 ? `${safeName(name)}, ${names.length} files` : names[0]!;
   void startJob(
-    `Deliver ${file}`,
+    `Deliver ${title}`,
     async (progress, signal) => {
       await mergeMembers(
         pool(),
@@ -128,24 +164,38 @@ export function deliver(
         resultCache,
         () => performance.now(),
       );
-      const done = await deliverStack(pool(), frames, recipe, {
-        progress,
-        signal,
-        priority: "asked",
-        placesIn: resultCache,
-        now: () => performance.now(),
-        marks: { rating, label: label === "none" ? "" : label },
-      });
+      const made: OutFile[] = [];
+      let said = "";
+      await deliverEach(
+        pool(),
+        frames,
+        recipe,
+        files.map((file) => file.settings),
+        {
+          progress,
+          signal,
+          priority: "asked",
+          placesIn: resultCache,
+          now: () => performance.now(),
+          marks: { rating, label: label === "none" ? "" : label },
+        },
+        (done) => {
+          const { format } = files[done.index]!.settings;
+          const type = OUTPUT_FORMATS[format].mime;
+          made.push({ name: names[done.index]!, content: new Blob([done.file as Blob], { type }) });
+          if (done.index === 0) keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
+          said = `${done.width} × ${done.height} px, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
+          return Promise.resolve();
+        },
+      );
       if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
-      keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
-      const picture = new Blob([done.file as Blob], { type: OUTPUT_FORMATS[format].mime });
-      const url = URL.createObjectURL(picture);
-      const a = document.createElement("a");
-      a.href = url;
-      a.download = file;
-      a.click();
-      setTimeout(() => URL.revokeObjectURL(url), 60000);
-      return `${done.width} × ${done.height} px, ${(picture.size / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
+      const out =
+        made.length === 1
+          ? made[0]!
+          : { name: `${safeName(name)}.zip`, content: await zipped(made) };
+      handOver(out);
+      const size = `${(out.content.size / 2 ** 20).toFixed(1)} MiB`;
+      return made.length === 1 ? `${said}, ${size}` : `${made.length} files, ${size}; ${said}`;
     },
     { kind: "delivery", about: id, shoot: shootId },
   );

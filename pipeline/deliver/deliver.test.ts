@@ -9,7 +9,8 @@ import { renderSettings } from "./renderSettings";
 import { OwnPieces } from "../finish/pieces";
 import { finishStep } from "../finish/step";
 import { toneStep } from "../tone/step";
-import { atOnce, deliveredSize, deliverStep, type Coming, type Delivery } from "./step";
+import { atOnce, deliverStep, type Coming, type Delivery } from "./step";
+import { deliveredSize } from "./finishOutput";
 
 const W = 320;
 const H = 200;
@@ -199,7 +200,7 @@ test("what is covered goes with it, in bands as at once, and is averaged where t
     pool,
     scene,
     inBands(scene, [0, 64, H]),
-    withSetting(tif, "deliver.longEdge=100"),
+    withSetting(tif, "deliver.size=long 100"),
     region,
     true,
   );
@@ -237,19 +238,19 @@ test("stopped between bands, or a band that fails, leaves nothing behind", async
 });
 
 test("a delivered picture is never enlarged, keeps its proportions, and has at least a pixel", () => {
-  expect(deliveredSize({ width: 300, height: 200 }, { longEdge: 0 })).toEqual({
+  expect(deliveredSize({ width: 300, height: 200 }, { size: "full", border: 0 })).toEqual({
     width: 300,
     height: 200,
   });
-  expect(deliveredSize({ width: 300, height: 200 }, { longEdge: 900 })).toEqual({
+  expect(deliveredSize({ width: 300, height: 200 }, { size: "long 900", border: 0 })).toEqual({
     width: 300,
     height: 200,
   });
-  expect(deliveredSize({ width: 300, height: 200 }, { longEdge: 150 })).toEqual({
+  expect(deliveredSize({ width: 300, height: 200 }, { size: "long 150", border: 0 })).toEqual({
     width: 150,
     height: 100,
   });
-  expect(deliveredSize({ width: 5000, height: 2 }, { longEdge: 100 })).toEqual({
+  expect(deliveredSize({ width: 5000, height: 2 }, { size: "long 100", border: 0 })).toEqual({
     width: 100,
     height: 1,
   });

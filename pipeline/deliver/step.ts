@@ -1,4 +1,3 @@
-import type * as v from "valibot";
 import { resizeScratch } from "../../core/raster/resizePicture";
 import { neighbourhoodMargin, neighbourhoodPlan } from "../../core/finish/neighbourhood";
 import type { Finish } from "../../core/finish/finish";
@@ -14,106 +13,13 @@ import type { ToneField } from "../../core/tone/toneField";
 import { TaskScope } from "../../runtime/taskScope";
 import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
-import { choice, number, settingsOf, text } from "../settings/fields";
+import { deliveredSize, finishOutput, reducedSize, type Rendered } from "./finishOutput";
+import { deliverSettings, type DeliverSettings, type FileSettings } from "./settings";
 import { defineStep, sizeAt } from "../step";
 import { rowsOf, type Watch } from "../../runtime/work";
 import { type Work } from "../work";
-import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
+import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
 
-const settings = settingsOf({
-  format: choice({
-    label: "Format",
-    help: "TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs.",
-    options: OUTPUT_FORMAT_IDS.map((value) => ({ value, text: OUTPUT_FORMATS[value].name })),
-    default: "jpg",
-  }),
-  space: choice({
-    label: "Space",
-    help: "The colour space; its profile is embedded.",
-    options: [
-      { value: "srgb", text: "sRGB" },
-      { value: "p3", text: "Display P3" },
-      { value: "adobe", text: "Adobe RGB compatible" },
-      { value: "prophoto", text: "ProPhoto" },
-      { value: "rec2020", text: "Rec. 2020", rare: true },
-      { value: "linear", text: "Linear Rec. 2020", rare: true },
-    ],
-    default: "srgb",
-    change: "Colour space",
-  }),
-  depth: choice({
-    label: "Depth",
-    help: "Bits a channel. In EXR 16 are half floats, which hold 3 digits and 30 EV.",
-    options: [
-      { value: "8", text: "8 bit" },
-      { value: "16", text: "16 bit" },
-      { value: "32f", text: "32-bit float" },
-    ],
-    default: "8",
-    when: { settings: { "deliver.format": ["png", "tif", "exr"] } },
-  }),
-  quality: number({
-    label: "Quality",
-    help: "Size against fidelity of the JPEG.",
-    min: 1,
-    max: 100,
-    usual: [50, 100],
-    step: 1,
-    whole: true,
-    default: 92,
-    when: { settings: { "deliver.format": ["jpg"] } },
-  }),
-  chroma: choice({
-    label: "Colour",
-    help: "Half resolution of colour makes smaller files.",
-    options: [
-      { value: "full", text: "Full" },
-      { value: "half", text: "Half" },
-    ],
-    default: "full",
-    when: { settings: { "deliver.format": ["jpg"] } },
-    change: "Resolution of colour",
-  }),
-  compression: choice({
-    label: "Compression",
-    help: "Without loss; older programs read only the first.",
-    options: [
-      { value: "none", text: "None" },
-      { value: "lzw", text: "LZW" },
-      { value: "deflate", text: "Deflate" },
-    ],
-    default: "lzw",
-    when: { settings: { "deliver.format": ["tif"] } },
-  }),
-  longEdge: number({
-    label: "Long edge",
-    help: "Longer edge of the file in px; 0 or 'full' leaves the picture as large as it is.",
-    unit: "px",
-    min: 0,
-    max: 65535,
-    step: 1,
-    whole: true,
-    default: 0,
-  }),
-  ppi: number({
-    label: "Resolution",
-    help: "Pixels per inch for printing; written into the file.",
-    unit: "ppi",
-    min: 1,
-    max: 4800,
-    step: 1,
-    whole: true,
-    default: 300,
-  }),
-  creator: text({ label: "Creator", help: "Written into the file.", longest: 200, default: "" }),
-  copyright: text({
-    label: "Copyright",
-    help: "Written into the file.",
-    longest: 400,
-    default: "",
-  }),
-});
-export type DeliverSettings = v.InferOutput<typeof settings.schema>;
 /** A merged picture as it comes: in one piece, or band by band where it would not fit whole. */
 export interface Coming {
   width: number;
@@ -158,9 +64,9 @@ export interface Rendering {
  * Encoding is the host's.
  */
 export const deliverStep = defineStep({
-  settings,
+  settings: deliverSettings,
   key: ({ deliver }: { deliver: DeliverSettings }) => deliver,
-  plan(frames: readonly FrameInfo[], settings: DeliverSettings, downscale: number) {
+  plan(frames: readonly FrameInfo[], settings: FileSettings, downscale: number) {
     const { width, height } = sizeAt(frames[0]!, downscale);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
@@ -178,7 +84,7 @@ export const deliverStep = defineStep({
     picture: Coming,
     region: Rectangle,
     rendering: Rendering,
-    settings: DeliverSettings,
+    settings: FileSettings,
     withCoverage: boolean,
     { progress, signal }: Watch,
   ): Promise<Delivery> {
@@ -211,18 +117,15 @@ export const deliverStep = defineStep({
         band.done();
       }
     }
-    const size = deliveredSize(region, settings);
+    const size = reducedSize(region, settings);
     const reduced = size.width !== width;
     if (reduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
+    pixels = await finishOutput(scope, pixels, size, kind, settings, signal);
     scope.keep(pixels.dst, pixels.coverage);
-    return { ...pixels, ...size };
+    return { ...pixels, ...deliveredSize(region, settings) };
   },
 });
 
-interface Rendered {
-  dst: number;
-  coverage?: number;
-}
 interface BandInput {
   picture: Coming;
   /** the band's light */
@@ -358,19 +261,11 @@ async function reduce(
   return { dst: to.ptr, coverage: reduced.ptr };
 }
 
-/** The picture's size in the file: never enlarged, its proportions kept. */
-export function deliveredSize(
-  { width, height }: { width: number; height: number },
-  { longEdge }: Pick<DeliverSettings, "longEdge">,
-): { width: number; height: number } {
-  const s = longEdge ? Math.min(1, longEdge / Math.max(width, height)) : 1;
-  return { width: Math.max(1, Math.round(width * s)), height: Math.max(1, Math.round(height * s)) };
-}
-
+type FileKind = Exclude<PixelKind, "rgba8">;
 const DEPTHS_UP = ["8", "16", "32f"] as const;
 
 /** The samples that the file's format and depth ask for; no deeper than the format holds. */
-export function pixelKind({ format, depth }: Pick<DeliverSettings, "format" | "depth">): PixelKind {
+export function pixelKind({ format, depth }: Pick<FileSettings, "format" | "depth">): FileKind {
   const { light, depths } = OUTPUT_FORMATS[format];
   if (light) return "rgb32f";
   const held = DEPTHS_UP.slice(0, DEPTHS_UP.indexOf(depth) + 1).filter((d) =>

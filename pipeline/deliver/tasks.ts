@@ -12,6 +12,8 @@ import {
 } from "../../core/tone/renderStrip";
 import { paintMap, type MapInput } from "../../core/maps/maps";
 import { resizePlane, tapsFor } from "../../core/raster/resize";
+import { framed, type FramedInput } from "../../core/output/framed";
+import { sharpenOutput, type OutputSharpening } from "../../core/output/sharpenOutput";
 import { resizePicture } from "../../core/raster/resizePicture";
 import type { StepContext } from "../stepContext";
 
@@ -82,6 +84,28 @@ export const deliverTasks = {
         for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) sum += C[v * from.width + u]!;
         out[y * to.width + x] = Math.round(sum / ((x1 - x0) * (y1 - y0)));
       }
+  },
+
+  /** Rows y0 to y1 of a picture, sharpened into another one. */
+  sharpenOutput(
+    { heap }: StepContext,
+    a: {
+      from: { ptr: number; width: number; height: number };
+      to: { ptr: number; width: number; height: number };
+      kind: "rgb8" | "rgb16";
+      sharpening: OutputSharpening;
+      y0: number;
+      y1: number;
+    },
+  ) {
+    heap.ensure(a.to.ptr + a.to.width * a.to.height * bytesPerPixel(a.kind));
+    sharpenOutput(heap, a.from, a.to, a.kind, a.sharpening, a.y0, a.y1);
+  },
+
+  /** A picture with a border of one tone round it. */
+  frameOutput({ heap }: StepContext, a: FramedInput) {
+    heap.ensure(a.to.ptr + a.to.width * a.to.height * bytesPerPixel(a.kind));
+    framed(heap, a);
   },
 
   resizePicture(

@@ -11,7 +11,7 @@ type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T =>
   Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 16;
+export const RECIPE_VERSION = 17;
 export const RecipeSchema = v.object({
   version: v.literal(RECIPE_VERSION),
   kind: v.picklist(KINDS),
@@ -89,6 +89,8 @@ function renameGuides(guides: unknown): unknown {
   );
 }
 
+/** The first version that bounds a file by any of its sides. */
+const FILE_SIZES = 17;
 /** The first version whose finish has parts, and adjustments of the whole picture beside them. */
 const FINISH_IN_PARTS = 14;
 /** Saturation's factor on light became one on chroma: the same number is so much stronger. */
@@ -100,6 +102,15 @@ function finishOfWhole(finish: unknown): Recipe["finish"] {
   const rest = STEPS.finish.settings.defaults;
   const whole = { ...rest.whole, contrast, saturation: saturation * CHROMA_A_SATURATION };
   return { ...rest, whole };
+}
+
+/** The delivery of a recipe that bounded the longer edge alone, 0 for none. */
+function withFileSize(deliver: unknown): Recipe["deliver"] {
+  const { longEdge, ...rest } = {
+    ...STEPS.deliver.settings.defaults,
+    ...(deliver as { longEdge?: number } | undefined),
+  };
+  return longEdge ? { ...rest, size: `long ${longEdge}` } : rest;
 }
 
 /**
@@ -123,6 +134,7 @@ function migrate(data: unknown): unknown {
       ...whole.panorama,
       guides: renameGuides(whole.panorama.guides) as Recipe["panorama"]["guides"],
     };
+  if ((r["version"] as number) < FILE_SIZES) whole.deliver = withFileSize(r["deliver"]);
   if ((r["version"] as number) < FINISH_IN_PARTS) whole.finish = finishOfWhole(r["finish"]);
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5

@@ -1,19 +1,23 @@
 import { OUTPUT_FORMATS, type OutputFormat } from "../../../../codecs/outputFormats";
-import { deliveredSize } from "../../../../pipeline/deliver/step";
+import { deliveredSize } from "../../../../pipeline/deliver/finishOutput";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { expectedOf } from "../../../work/expected";
 import { TextField } from "../../../ui/TextField";
 import { startDelivery } from "../../actions/deliver";
 import { DeliverButton } from "../../DeliverButton";
 import { Setting, type SettingOptions } from "../../Setting";
+import { fieldNamed } from "../../../../pipeline/settings/reference";
+import { unknownFields } from "../../../../pipeline/deliver/fileName";
+import { namesOfFiles } from "../../../work/stackWork";
+import { OtherFiles } from "./OtherFiles";
+import { SizeSetting } from "./SizeSetting";
 
 import { useKept } from "../../state/useKept";
 import { useRecipe, useRecord, useSession, useWorkspace } from "../../state/workspace";
 import { OutputFacts } from "./OutputFacts";
 
 const DEPTHS = { "8": "8 bit", "16": "16 bit", "32f": "32-bit float" } as const;
-/** The longest edge of a file, px, and the finest print, px an inch. */
-const LONGEST_EDGE = 65535;
+/** The finest print, px an inch. */
 const MOST_PPI = 4800;
 
 /** The depths that a format can hold; half floats are said to be so. */
@@ -33,7 +37,8 @@ const withOwnDepth = (recipe: Recipe): Recipe => ({
 export function DeliverControls() {
   const workspace = useWorkspace();
   const { stack } = useRecord();
-  const { format } = useRecipe().deliver;
+  const { format, border, also } = useRecipe().deliver;
+  const others = also.filter(({ on }) => on).length;
   return (
     <>
       <Setting name="deliver.format" also={withOwnDepth} />
@@ -45,13 +50,22 @@ export function DeliverControls() {
       <Setting name="deliver.quality" />
       <Setting name="deliver.chroma" />
       <FileSize />
+      <Setting name="deliver.sharpenFor" />
+      <Setting name="deliver.sharpening" onlyKept />
+      <Setting name="deliver.distance" onlyKept />
+      <Setting name="deliver.border" onlyKept />
+      {border > 0 && <Setting name="deliver.borderTone" />}
+      <Setting name="deliver.metadata" />
       <Setting name="deliver.creator" />
       <Setting name="deliver.copyright" />
+      <Setting name="deliver.pattern" />
+      <FileName />
       <FileFacts />
+      <OtherFiles />
       <div className="mt-2">
         <DeliverButton
           stackId={stack.id}
-          label="Render and save"
+          label={others ? `Render and save ${others + 1} files` : "Render and save"}
           onDeliver={() => startDelivery(workspace)}
         />
       </div>
@@ -62,19 +76,15 @@ export function DeliverControls() {
 function FileSize() {
   const { edit } = useWorkspace();
   const recipe = useRecipe();
-  const { longEdge, ppi } = recipe.deliver;
+  const { size, ppi } = recipe.deliver;
   const put = (part: Partial<Recipe["deliver"]>, label: string): void =>
     edit.keep({ ...recipe, deliver: { ...recipe.deliver, ...part } }, label);
   return (
     <>
-      <TextField
-        label="Long edge"
-        hint="Longer edge of the file in px; empty or 'full' leaves the picture as large as it is."
-        value={longEdge ? `${longEdge} px` : "full"}
-        onCommit={(text) => {
-          const px = Number.parseInt(text, 10);
-          put({ longEdge: px > 0 ? Math.min(LONGEST_EDGE, px) : 0 }, "Long edge");
-        }}
+      <SizeSetting
+        value={size}
+        help={fieldNamed("deliver.size")!.help}
+        onKeep={(to) => put({ size: to }, "Size of the file")}
       />
       <TextField
         label="Resolution"
@@ -86,6 +96,21 @@ function FileSize() {
         }}
       />
     </>
+  );
+}
+
+/** The name that the file gets by its pattern, and fields that nobody knows. */
+function FileName() {
+  const { members, record } = useWorkspace();
+  const recipe = useRecipe();
+  const { stack, take, shoot } = record();
+  const naming = { take: take.name, shoot: shoot.name };
+  const [name] = namesOfFiles(stack.name, members, recipe, naming);
+  const unknown = unknownFields(recipe.deliver.pattern);
+  return (
+    <p className="truncate pl-2.5 text-[12px] text-quiet" title={name}>
+      {unknown.length ? `Nobody knows {${unknown.join("}, {")}}` : name}
+    </p>
   );
 }
 

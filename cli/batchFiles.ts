@@ -1,0 +1,104 @@
+import { appendFile, readFile, stat } from "node:fs/promises";
+import { basename, extname } from "node:path";
+import { OUTPUT_FORMATS } from "../codecs/outputFormats";
+import { RhizomeError } from "../core/error";
+import {
+  builtInDelivery,
+  BUILT_IN_DELIVERIES,
+  parseDelivery,
+} from "../pipeline/deliver/deliveries";
+import { dayOf, fileName, withoutClashes } from "../pipeline/deliver/fileName";
+import { fileSettings, type Delivery } from "../pipeline/deliver/settings";
+import type { StackFrame } from "./arguments";
+
+/** What a batch delivers where nothing is said: a JPEG beside the others of its stack. */
+const USUAL: Delivery = {
+  name: "",
+  on: true,
+  settings: { ...fileSettings.defaults, pattern: "{name}-merged" },
+};
+
+/**
+ * Deliveries by the names of those that are built in, or by their files.
+ *
+ * @throws RhizomeError `delivery-unknown`, `delivery-invalid`
+ */
+export async function deliveriesOf(names: readonly string[]): Promise<Delivery[]> {
+  if (!names.length) return [USUAL];
+  return Promise.all(
+    names.map(async (name) => {
+      const built = builtInDelivery(name);
+      if (built) return built;
+      const text = await readFile(name, "utf8").catch(() => {
+        throw new RhizomeError(
+          "delivery-unknown",
+          `There is no delivery "${name}", and no file of that name can be opened.`,
+          `built in are ${BUILT_IN_DELIVERIES.map((own) => own.name).join(", ")}`,
+        );
+      });
+      return parseDelivery(jsonOf(text), name);
+    }),
+  );
+}
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
+/** The names of all files of a batch, a row a stack and a column a delivery; none twice. */
+export function namedFiles(
+  stacks: readonly { kind: string; frames: readonly StackFrame[] }[],
+  deliveries: readonly Delivery[],
+  shoot: string,
+): string[][] {
+  const wanted = stacks.flatMap(({ kind, frames }, number) =>
+    deliveries.map(({ name, settings }) => {
+      const [first, last] = [frames[0]!, frames.at(-1)!];
+      const stem = basename(first.source.name, extname(first.source.name));
+      const named = fileName(settings.pattern, {
+        name: stem,
+        first: stem,
+        last: basename(last.source.name, extname(last.source.name)),
+        count: String(frames.length),
+        kind,
+        take: "",
+        delivery: name,
+        date: dayOf(first.info.exif.takenAt),
+        shoot,
+        number: String(number + 1).padStart(3, "0"),
+      });
+      return `${named}${OUTPUT_FORMATS[settings.format].endings[0]}`;
+    }),
+  );
+  const names = withoutClashes(wanted);
+  return stacks.map((_, i) => names.slice(i * deliveries.length, (i + 1) * deliveries.length));
+}
+
+/** Places of files that have to be made: with `resume` those that are not there. */
+export async function missing(files: readonly string[], resume: boolean): Promise<number[]> {
+  const places = files.map((_, i) => i);
+  if (!resume) return places;
+  const there = await Promise.all(files.map((file) => stat(file).catch(() => undefined)));
+  return places.filter((i) => !there[i]);
+}
+
+/** Writes what happened as lines of JSON, one a file, as it happens. */
+export const batchLog =
+  (file: string | undefined) =>
+  async (entry: Record<string, unknown>): Promise<void> => {
+    if (file)
+      await appendFile(file, `${JSON.stringify({ at: new Date().toISOString(), ...entry })}\n`);
+  };
+
+/** How long a batch goes on, by how long it took so far. */
+export function timeLeft(ms: number, done: number, all: number): string {
+  if (!done) return "";
+  const seconds = ((ms / done) * (all - done)) / 1000;
+  return seconds < 90
+    ? `, about ${Math.ceil(seconds)} s left`
+    : `, about ${Math.ceil(seconds / 60)} min left`;
+}

@@ -1,0 +1,74 @@
+/** What a file's name is made of, by the names of the fields. */
+export interface NameFields {
+  name: string;
+  first: string;
+  last: string;
+  count: string;
+  kind: string;
+  take: string;
+  delivery: string;
+  date: string;
+  shoot: string;
+  number: string;
+}
+
+/** The longest name of a file, without its ending. */
+const LONGEST = 120;
+
+const withoutEnding = (file: string): string => file.replace(/\.[A-Za-z0-9]{1,5}$/, "");
+/** A name without signs that paths or systems read as something else. */
+export const safeName = (text: string): string =>
+  text
+    .replace(/[^\p{L}\p{N} ._-]+/gu, "_")
+    .replace(/^[. ]+|[. ]+$/g, "")
+    .slice(0, LONGEST) || "picture";
+
+/** The day of a time in s, as it sorts; empty where it is not known. */
+export const dayOf = (seconds: number | undefined): string =>
+  seconds === undefined || !Number.isFinite(seconds)
+    ? ""
+    : new Date(seconds * 1000).toISOString().slice(0, 10);
+
+const FIELDS: readonly string[] = [
+  "name",
+  "first",
+  "last",
+  "count",
+  "kind",
+  "take",
+  "delivery",
+  "date",
+  "shoot",
+  "number",
+] satisfies (keyof NameFields)[];
+
+/** Fields of a pattern that nobody knows. */
+export const unknownFields = (pattern: string): string[] =>
+  [...pattern.matchAll(/\{([^{}]*)\}/g)]
+    .map((match) => match[1]!)
+    .filter((field) => !FIELDS.includes(field));
+
+/** A file's name, without its ending, by a pattern such as {first}-{count}. */
+export function fileName(pattern: string, fields: NameFields): string {
+  const filled = pattern.replace(/\{([^{}]*)\}/g, (whole, field: string) =>
+    field in fields ? withoutEnding(fields[field as keyof NameFields]) : whole,
+  );
+  return safeName(filled.trim() || fields.name);
+}
+
+/**
+ * Names that do not clash: the second of a name is called after it with -2, and so on. Systems that
+ * do not tell small letters from large ones see the same name in both.
+ */
+export function withoutClashes(names: readonly string[]): string[] {
+  const taken = new Set<string>();
+  return names.map((name) => {
+    let own = name;
+    for (let n = 2; taken.has(own.toLowerCase()); n++) {
+      const dot = name.lastIndexOf(".");
+      own = dot > 0 ? `${name.slice(0, dot)}-${n}${name.slice(dot)}` : `${name}-${n}`;
+    }
+    taken.add(own.toLowerCase());
+    return own;
+  });
+}

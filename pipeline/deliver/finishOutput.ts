@@ -1,0 +1,79 @@
+import { isSharpened, outputSharpening, sharpenScratch } from "../../core/output/sharpenOutput";
+import { bytesPerPixel, type PixelKind } from "../../core/tone/renderStrip";
+import { rowsOf } from "../../runtime/work";
+import type { Work } from "../work";
+import type { FileSettings } from "./settings";
+import { parseFileSize, sizedTo } from "./size";
+
+type Size = { width: number; height: number };
+/** Px an inch of the screens that pictures are looked at on. */
+const SCREEN_PPI = 110;
+
+/** Rendered pixels at an address, and how far they are covered. */
+export interface Rendered {
+  dst: number;
+  coverage?: number;
+}
+
+/** The picture's size in the file, without its border: never enlarged, its proportions kept. */
+export const reducedSize = (picture: Size, { size }: Pick<FileSettings, "size">): Size =>
+  sizedTo(picture, parseFileSize(size) ?? { by: "full" });
+
+/** The file's size, with its border. */
+export function deliveredSize(
+  picture: Size,
+  settings: Pick<FileSettings, "size" | "border">,
+): Size {
+  const { width, height } = reducedSize(picture, settings);
+  const border = Math.round(settings.border * Math.min(width, height));
+  return { width: width + 2 * border, height: height + 2 * border };
+}
+
+const BORDER_TONES = { white: 1, grey: 0.5, black: 0 };
+
+/** Sharpens rendered pixels for what they are looked at on, and lays a border round them. */
+export async function finishOutput(
+  work: Work,
+  pixels: Rendered,
+  size: Size,
+  kind: Exclude<PixelKind, "rgba8">,
+  settings: FileSettings,
+  signal: AbortSignal | undefined,
+): Promise<Rendered> {
+  const on = signal ? { signal } : {};
+  const { sharpenFor, sharpening: strength, ppi, distance, borderTone } = settings;
+  let { dst } = pixels;
+  const next = (to: Size): { ptr: number } & Size => ({
+    ptr: work.allocate(to.width * to.height * bytesPerPixel(kind) + 64),
+    ...to,
+  });
+  if (sharpenFor !== "off" && strength > 0 && isSharpened(kind)) {
+    const medium = sharpenFor;
+    const sharpening = outputSharpening(
+      { medium, ppi: medium === "screen" ? SCREEN_PPI : ppi, distance },
+      strength,
+    );
+    const from = { ptr: dst, ...size };
+    const to = next(size);
+    await Promise.all(
+      rowsOf(size.height, work.threads * 8).map(([y0, y1]) =>
+        work.run(
+          "sharpenOutput",
+          { from, to, kind, sharpening, y0, y1 },
+          { scratch: sharpenScratch(size.width, y1 - y0, sharpening.sigma), ...on },
+        ),
+      ),
+    );
+    work.free(dst);
+    dst = to.ptr;
+  }
+  const outer = deliveredSize(size, { size: "full", border: settings.border });
+  if (outer.width === size.width) return { ...pixels, dst };
+  const to = next(outer);
+  const tone = BORDER_TONES[borderTone];
+  await work.run("frameOutput", { from: { ptr: dst, ...size }, to, kind, tone }, on);
+  work.free(dst);
+  // the border covers what lies round the picture; within it all is shown as it is
+  if (pixels.coverage !== undefined) work.free(pixels.coverage);
+  return { dst: to.ptr };
+}

@@ -1,0 +1,227 @@
+import * as v from "valibot";
+import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
+import { choice, data, number, percent, settingsOf, text } from "../settings/fields";
+import { parseFileSize } from "./size";
+
+const SHARPENED = {
+  settings: { "deliver.sharpenFor": ["screen", "matte", "glossy"] },
+} as const;
+
+/** What file a picture goes out in. */
+const fileFields = {
+  format: choice({
+    label: "Format",
+    help: "TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs.",
+    options: OUTPUT_FORMAT_IDS.map((value) => ({ value, text: OUTPUT_FORMATS[value].name })),
+    default: "jpg",
+  }),
+  space: choice({
+    label: "Space",
+    help: "The colour space; its profile is embedded.",
+    options: [
+      { value: "srgb", text: "sRGB" },
+      { value: "p3", text: "Display P3" },
+      { value: "adobe", text: "Adobe RGB compatible" },
+      { value: "prophoto", text: "ProPhoto" },
+      { value: "rec2020", text: "Rec. 2020", rare: true },
+      { value: "linear", text: "Linear Rec. 2020", rare: true },
+    ],
+    default: "srgb",
+    change: "Colour space",
+  }),
+  depth: choice({
+    label: "Depth",
+    help: "Bits a channel. In EXR 16 are half floats, which hold 3 digits and 30 EV.",
+    options: [
+      { value: "8", text: "8 bit" },
+      { value: "16", text: "16 bit" },
+      { value: "32f", text: "32-bit float" },
+    ],
+    default: "8",
+    when: { settings: { "deliver.format": ["png", "tif", "exr", "avif"] } },
+  }),
+  quality: number({
+    label: "Quality",
+    help: "Size against fidelity of the file.",
+    min: 1,
+    max: 100,
+    usual: [50, 100],
+    step: 1,
+    whole: true,
+    default: 92,
+    when: { settings: { "deliver.format": ["jpg", "webp", "avif"] } },
+  }),
+  chroma: choice({
+    label: "Colour",
+    help: "Half resolution of colour makes smaller files.",
+    options: [
+      { value: "full", text: "Full" },
+      { value: "half", text: "Half" },
+    ],
+    default: "full",
+    when: { settings: { "deliver.format": ["jpg"] } },
+    change: "Resolution of colour",
+  }),
+  compression: choice({
+    label: "Compression",
+    help: "Without loss; older programs read only the first.",
+    options: [
+      { value: "none", text: "None" },
+      { value: "lzw", text: "LZW" },
+      { value: "deflate", text: "Deflate" },
+    ],
+    default: "lzw",
+    when: { settings: { "deliver.format": ["tif"] } },
+  }),
+  size: data({
+    label: "File size",
+    help: "As large as the picture is: full; or reduced to long 2048, short 1200, width 1600, height 900, fit 1920x1080 (all px), 12 MP, 50 %. Nothing is enlarged.",
+    schema: v.pipe(
+      v.string(),
+      v.check(
+        (text) => parseFileSize(text) !== undefined,
+        "write full, long 2048, short 1200, width 1600, height 900, fit 1920x1080, 12 MP or 50 %",
+      ),
+    ),
+    default: "full",
+    change: "Size of the file",
+  }),
+  sharpenFor: choice({
+    label: "Sharpen for",
+    help: "Gives back the detail that reducing, a screen or ink takes away, as it is seen from the distance.",
+    options: [
+      { value: "off", text: "Off" },
+      { value: "screen", text: "Screen" },
+      { value: "matte", text: "Matte" },
+      { value: "glossy", text: "Glossy" },
+    ],
+    default: "off",
+    change: "Output sharpening",
+  }),
+  sharpening: percent({
+    label: "Strength",
+    help: "100 % gives back just what is lost.",
+    min: 0,
+    max: 2,
+    step: 0.05,
+    default: 1,
+    when: SHARPENED,
+    change: "Strength of output sharpening",
+  }),
+  distance: number({
+    label: "Seen from",
+    help: "Distance from which it is looked at.",
+    unit: "cm",
+    min: 10,
+    max: 1000,
+    usual: [20, 200],
+    step: 5,
+    default: 50,
+    when: SHARPENED,
+    change: "Viewing distance",
+  }),
+  border: percent({
+    label: "Border",
+    help: "Width of a border round the picture, of its shorter side.",
+    min: 0,
+    max: 0.5,
+    usual: [0, 0.2],
+    step: 0.005,
+    digits: 1,
+    default: 0,
+  }),
+  borderTone: choice({
+    label: "Border is",
+    help: "Tone of the border.",
+    options: [
+      { value: "white", text: "White" },
+      { value: "grey", text: "Grey" },
+      { value: "black", text: "Black" },
+    ],
+    default: "white",
+    change: "Tone of the border",
+  }),
+  metadata: choice({
+    label: "Metadata",
+    help: "What is carried over from the frames: all of it, all but the place, or creator and copyright alone.",
+    options: [
+      { value: "all", text: "All" },
+      { value: "noPlace", text: "No place" },
+      { value: "copyright", text: "Copyright" },
+    ],
+    default: "all",
+    change: "Metadata that is kept",
+  }),
+  pattern: text({
+    label: "Name",
+    help: "Of the file, from {name}, {first}, {last}, {count}, {kind}, {take}, {delivery}, {date}, {shoot} and {number}.",
+    longest: 200,
+    default: "{name}",
+    change: "Name of the file",
+  }),
+  ppi: number({
+    label: "Resolution",
+    help: "Pixels per inch for printing; written into the file.",
+    unit: "ppi",
+    min: 1,
+    max: 4800,
+    step: 1,
+    whole: true,
+    default: 300,
+  }),
+  creator: text({ label: "Creator", help: "Written into the file.", longest: 200, default: "" }),
+  copyright: text({
+    label: "Copyright",
+    help: "Written into the file.",
+    longest: 400,
+    default: "",
+  }),
+};
+
+/** The settings of one file. */
+export const fileSettings = settingsOf(fileFields);
+export type FileSettings = v.InferOutput<typeof fileSettings.schema>;
+
+/** A named set of what a file is to be. */
+export interface Delivery {
+  name: string;
+  on: boolean;
+  settings: FileSettings;
+}
+
+const isKnown = (settings: Record<string, unknown>): boolean =>
+  Object.keys(settings).every((key) => key in fileFields);
+
+/** A delivery as a file or a recipe holds it: settings that are missing are the usual ones. */
+export const DeliverySchema = v.pipe(
+  v.strictObject({
+    name: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
+    on: v.optional(v.boolean(), true),
+    settings: v.pipe(
+      v.record(v.string(), v.unknown()),
+      v.check(isKnown, "it has a setting that nobody knows"),
+      v.transform((settings) => ({ ...fileSettings.defaults, ...settings })),
+      fileSettings.schema,
+    ),
+  }),
+  v.transform((delivery): Delivery => delivery),
+);
+
+/** What the recipe says of delivery: its own file, and others beside it. */
+export const deliverSettings = settingsOf({
+  ...fileFields,
+  also: data({
+    label: "Other files",
+    help: "Deliveries that are made beside this one, each with a name and settings of its own.",
+    schema: v.pipe(v.array(DeliverySchema), v.maxLength(20)),
+    default: [],
+    change: "Other files",
+  }),
+});
+export type DeliverSettings = v.InferOutput<typeof deliverSettings.schema>;
+
+/** Files that a recipe asks for: its own, and those beside it that are on. */
+export const filesOf = ({ also, ...own }: DeliverSettings): Delivery[] => [
+  { name: "", on: true, settings: own },
+  ...also.filter((delivery) => delivery.on),
+];

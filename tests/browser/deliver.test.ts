@@ -1,0 +1,73 @@
+import { readFile } from "node:fs/promises";
+import { unzipSync } from "fflate";
+import {
+  choose,
+  eventually,
+  fromMenu,
+  openDemoStack,
+  openStep,
+  saved,
+  settled,
+  start,
+  type Running,
+} from "./harness";
+
+let r: Running;
+beforeAll(async () => {
+  r = await start();
+  await openDemoStack(r, 3);
+  await openStep(r.page, "deliver");
+});
+afterAll(async () => {
+  await r?.close();
+});
+
+const others = () => r.page.getByRole("list", { name: "Other files" }).getByRole("listitem");
+/** What the browser was handed when a button was pressed. */
+async function handed(button: RegExp): Promise<{ name: string; bytes: Uint8Array }> {
+  const download = r.page.waitForEvent("download");
+  await r.page.getByRole("button", { name: button }).click();
+  const file = await download;
+  return { name: file.suggestedFilename(), bytes: await readFile(await file.path()) };
+}
+
+test("the file is as small as it is asked to be, and named by its pattern", async () => {
+  const { page } = r;
+  await choose(page, "File size", "Long edge");
+  await page.getByLabel("Long edge", { exact: true }).fill("640");
+  await page.keyboard.press("Enter");
+  await page.getByText("640 × 427").waitFor();
+  await page.getByLabel("Name", { exact: true }).fill("{first}-{count}-{nonsense}");
+  await page.keyboard.press("Enter");
+  await page.getByText("Nobody knows {nonsense}").waitFor();
+  await page.getByLabel("Name", { exact: true }).fill("{first}-{count}");
+  await page.keyboard.press("Enter");
+  await page.getByText("QM_0429-3.jpg").waitFor();
+  const { name, bytes } = await handed(/Render and save$/);
+  expect(name).toBe("QM_0429-3.jpg");
+  expect([...bytes.subarray(0, 2)]).toEqual([0xff, 0xd8]);
+});
+
+test("several files come from one picture, in one zip; they are kept, switched and undone", async () => {
+  const { page } = r;
+  await fromMenu(page, "Add", "Web");
+  await eventually(async () => expect(await others().count()).toBe(1));
+  await fromMenu(page, "Add", "As set above");
+  await eventually(async () => expect(await others().count()).toBe(2));
+  await page.getByRole("checkbox", { name: "File 3 is made" }).click();
+  await page.getByRole("button", { name: "Render and save 2 files" }).waitFor();
+  await saved(page);
+  await page.reload();
+  await openStep(page, "deliver");
+  await settled(page);
+  expect(await others().count()).toBe(2);
+  const { name, bytes } = await handed(/Render and save 2 files/);
+  expect(name).toMatch(/\.zip$/);
+  const files = unzipSync(bytes);
+  expect(Object.keys(files).sort()).toEqual(["QM_0429 to 0431-web.jpg", "QM_0429-3.jpg"]);
+  for (const file of Object.values(files)) expect([...file.subarray(0, 2)]).toEqual([0xff, 0xd8]);
+  await page.keyboard.press("Control+z");
+  await page.getByRole("button", { name: "Render and save 3 files" }).waitFor();
+  await page.keyboard.press("Control+z");
+  await eventually(async () => expect(await others().count()).toBe(1));
+});
