@@ -13,8 +13,21 @@ function formatText({ format, depth, quality }: Recipe["deliver"]): string {
   return `${bits} ${name}${light ? ", linear" : ""}`;
 }
 
+/** What goes out, in words. */
+function sentenceOf(deliver: Recipe["deliver"]): string {
+  const { space, size, sharpenFor, also } = deliver;
+  const others = also.filter(({ on }) => on).map(({ name }) => name);
+  return [
+    formatText(deliver),
+    SPACES[space].name,
+    ...(size === "full" ? [] : [size]),
+    ...(sharpenFor === "off" ? [] : [`sharpened for ${sharpenFor}`]),
+    ...(others.length ? [`and ${others.join(", ")}`] : []),
+  ].join(", ");
+}
+
 const summary = ({ recipe: { deliver } }: Situation): StepSummary => ({
-  sentence: `${formatText(deliver)}, ${SPACES[deliver.space].name}`,
+  sentence: sentenceOf(deliver),
   state: "fresh",
 });
 
