@@ -7,9 +7,7 @@ import { makeSmallFrame } from "../core/panorama/seams/smallFrame";
 import { random } from "../core/math/random";
 import { findUpright, UPRIGHT_EDGE } from "../core/straighten/findUpright";
 import { Heap } from "../kernels/heap";
-import { housePanels, roomPanels, seeBuilding } from "../simulate/building";
-import { srgbResponse, takeFrame } from "../simulate/camera";
-import { lookingAt } from "../simulate/sweep";
+import { photographBuilding } from "../simulate/building";
 
 const WIDTH = 1200;
 const HEIGHT = 800;
@@ -34,24 +32,8 @@ function measure(kind: "room" | "house", seed: number): Row {
   const roll = (uniform() - 0.5) * 10;
   const yaw = (uniform() - 0.5) * (isRoom ? 60 : 40);
   const focalPx = (mm / 36) * WIDTH;
-  const camera = {
-    width: WIDTH,
-    height: HEIGHT,
-    focalPx,
-    rotation: lookingAt(yaw, pitch, roll),
-    at: [0, 0, 0] as [number, number, number],
-  };
-  const panels = isRoom ? roomPanels(seed) : housePanels(seed);
-  const scene = seeBuilding(panels, camera, seed);
-  const samples = takeFrame(scene, {
-    width: WIDTH,
-    height: HEIGHT,
-    ev: 0,
-    toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
-    seed,
-    gain: 3000,
-    response: srgbResponse,
-  }) as Uint8Array;
+  const lens = { width: WIDTH, height: HEIGHT, focalPx };
+  const samples = photographBuilding(kind, seed, lens, { yaw, pitch, roll });
   const heap = Heap.local(64 << 20);
   const ptr = heap.alloc(samples.length);
   heap.u8(ptr, samples.length).set(samples);
@@ -62,7 +44,7 @@ function measure(kind: "room" | "house", seed: number): Row {
     1,
     UPRIGHT_EDGE,
   );
-  const found = findUpright(straightEdges(small), { width: WIDTH, height: HEIGHT, focalPx });
+  const found = findUpright(straightEdges(small), lens);
   return { pitch, roll, found, seconds: (performance.now() - begun) / 1000 };
 }
 

@@ -8,6 +8,7 @@ import { focusTasks } from "./merge/focusTasks";
 import { toneTasks } from "./tone/tasks";
 import { finishTasks } from "./finish/tasks";
 import { retouchTasks } from "./retouch/tasks";
+import { fillTasks } from "./fill/tasks";
 import { straightenTasks } from "./straighten/tasks";
 import { deliverTasks } from "./deliver/tasks";
 import type { StepContext } from "./stepContext";
@@ -29,6 +30,7 @@ export const stepTasks = {
   ...deliverTasks,
   ...panoramaTasks,
   ...straightenTasks,
+  ...fillTasks,
 
   copy({ heap }: StepContext, a: { from: number; to: number; bytes: number }) {
     heap.ensure(a.to + a.bytes);

@@ -1,7 +1,8 @@
 import { random } from "../core/math/random";
 import { cross, dot, unit, type Vector } from "../core/math/vector";
 import { apply, type Matrix3 } from "../core/math/matrix3";
-import type { RadianceImage } from "./camera";
+import { srgbResponse, takeFrame, type RadianceImage } from "./camera";
+import { lookingAt } from "./sweep";
 
 /** A flat rectangle in space: y down, metres. */
 interface Panel {
@@ -15,7 +16,7 @@ interface Panel {
   /** stripes along `down` so far apart, if it has any */
   stripes?: number;
 }
-export interface BuildingCamera {
+interface BuildingCamera {
   width: number;
   height: number;
   focalPx: number;
@@ -110,7 +111,7 @@ const clutter = (count: number, uniform: () => number, far: number): Panel[] =>
   });
 
 /** A room with windows, a door, furniture and things that lean. @param seed  another seed, another room */
-export function roomPanels(seed: number): Panel[] {
+function roomPanels(seed: number): Panel[] {
   const uniform = random(seed);
   const [w, d, h] = [4 + 2 * uniform(), 4 + 2 * uniform(), 2.6];
   const top = UP_TO_LEVEL - h;
@@ -147,7 +148,7 @@ export function roomPanels(seed: number): Panel[] {
 }
 
 /** The front and side of a house with a roof, a path, trees. @param seed  another seed, another house */
-export function housePanels(seed: number): Panel[] {
+function housePanels(seed: number): Panel[] {
   const uniform = random(seed);
   const storeys = 2 + Math.floor(uniform() * 3);
   const [w, d, far] = [9 + 5 * uniform(), 7, 9 + 3 * uniform()];
@@ -259,7 +260,7 @@ function lightAlong(panels: Float64Array, x: number, y: number, z: number): numb
 }
 
 /** What a camera sees of panels: planar linear light, grey, with a little texture. */
-export function seeBuilding(
+function seeBuilding(
   panels: readonly Panel[],
   { width: w, height: h, focalPx, rotation, at }: BuildingCamera,
   seed: number,
@@ -279,4 +280,33 @@ export function seeBuilding(
       light[y * w + x] = (sum / SAMPLES ** 2) * (0.97 + 0.06 * uniform());
     }
   return { width: w, height: h, planes: [light, light, light] };
+}
+
+/** Electrons at saturation of the camera that photographs buildings. */
+const ELECTRONS = 3500;
+
+/**
+ * A frame of a simulated room or house in 8-bit sRGB, taken by a camera that is turned to the side,
+ * tilted up and rolled clockwise, degrees.
+ *
+ * @returns RGB interleaved
+ */
+export function photographBuilding(
+  kind: "room" | "house",
+  seed: number,
+  { width, height, focalPx }: Pick<BuildingCamera, "width" | "height" | "focalPx">,
+  held: { yaw: number; pitch: number; roll: number },
+): Uint8Array {
+  const panels = kind === "room" ? roomPanels(seed) : housePanels(seed);
+  const rotation = lookingAt(held.yaw, held.pitch, held.roll);
+  const scene = seeBuilding(panels, { width, height, focalPx, rotation, at: [0, 0, 0] }, seed);
+  return takeFrame(scene, {
+    width,
+    height,
+    ev: 0,
+    toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
+    seed,
+    gain: ELECTRONS,
+    response: srgbResponse,
+  }) as Uint8Array;
 }

@@ -4,6 +4,7 @@ import { STEP_NAMES, type StepName } from "../../pipeline/registry";
 import { useKept } from "./state/useKept";
 import { useRecipe, useRecord, useSession, useView, useWorkspace } from "./state/workspace";
 import type { Situation, StepState } from "./steps/step";
+import { WholeNumbers } from "../ui/WholeNumbers";
 import { STEP_SCREENS } from "./steps/steps";
 
 const WORDS: Record<StepState, string> = {
@@ -85,7 +86,9 @@ const StemNode = memo(function StemNode(node: NodeProps) {
       >
         <Mark state={state} />
         <span className="font-semibold">{title}</span>
-        <span className="col-start-2 text-quiet">{sentence}</span>
+        <span className="col-start-2 text-quiet">
+          <WholeNumbers text={sentence} />
+        </span>
       </button>
       {isOpen && (
         <div className="px-3 pb-3">

@@ -10,15 +10,16 @@ export interface FramedInput {
   from: Picture;
   /** as much larger on all sides */
   to: Picture;
-  kind: Exclude<PixelKind, "rgba8">;
-  /** of the border, 0 black to 1 white */
+  /** of pixels, or bytes that say how far each is covered */
+  kind: Exclude<PixelKind, "rgba8"> | "coverage";
+  /** of the border, 0 black or empty to 1 white or covered */
   tone: number;
 }
 
 /** Lays a picture in the middle of a larger one of one tone. */
 export function framed(heap: Heap, { from, to, kind, tone }: FramedInput): void {
-  const bytes = bytesPerPixel(kind);
-  const all = to.width * to.height * 3;
+  const bytes = kind === "coverage" ? 1 : bytesPerPixel(kind);
+  const all = to.width * to.height * (kind === "coverage" ? 1 : 3);
   if (kind === "rgb32f") heap.f32(to.ptr, all).fill(tone);
   else if (kind === "rgb16") heap.u16(to.ptr, all).fill(Math.round(tone * 65535));
   else heap.u8(to.ptr, all).fill(Math.round(tone * 255));

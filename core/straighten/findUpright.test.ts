@@ -1,6 +1,5 @@
 import { Heap } from "../../kernels/heap";
-import { housePanels, roomPanels, seeBuilding } from "../../simulate/building";
-import { srgbResponse, takeFrame } from "../../simulate/camera";
+import { photographBuilding } from "../../simulate/building";
 import { lookingAt } from "../../simulate/sweep";
 import { decode, SPACES } from "../colour/spaces";
 import { apply } from "../math/matrix3";
@@ -21,26 +20,7 @@ test.each([
   "edges of a simulated %s say how the camera was held (%i)",
   (kind, seed, mm, held) => {
     const focalPx = (mm / 36) * W;
-    const scene = seeBuilding(
-      kind === "room" ? roomPanels(seed) : housePanels(seed),
-      {
-        width: W,
-        height: H,
-        focalPx,
-        rotation: lookingAt(held.yaw, held.pitch, held.roll),
-        at: [0, 0, 0],
-      },
-      seed,
-    );
-    const samples = takeFrame(scene, {
-      width: W,
-      height: H,
-      ev: 0,
-      toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
-      seed,
-      gain: 4000,
-      response: srgbResponse,
-    }) as Uint8Array;
+    const samples = photographBuilding(kind, seed, { width: W, height: H, focalPx }, held);
     const heap = Heap.local(32 << 20);
     const ptr = heap.alloc(samples.length);
     heap.u8(ptr, samples.length).set(samples);

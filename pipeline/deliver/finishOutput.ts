@@ -73,7 +73,10 @@ export async function finishOutput(
   const tone = BORDER_TONES[borderTone];
   await work.run("frameOutput", { from: { ptr: dst, ...size }, to, kind, tone }, on);
   work.free(dst);
-  // the border covers what lies round the picture; within it all is shown as it is
-  if (pixels.coverage !== undefined) work.free(pixels.coverage);
-  return { dst: to.ptr };
+  if (pixels.coverage === undefined) return { dst: to.ptr };
+  const covered = { ptr: work.allocate(outer.width * outer.height + 64), ...outer };
+  const from = { ptr: pixels.coverage, ...size };
+  await work.run("frameOutput", { from, to: covered, kind: "coverage", tone: 1 }, on);
+  work.free(pixels.coverage);
+  return { dst: to.ptr, coverage: covered.ptr };
 }

@@ -104,7 +104,8 @@ export const deliverTasks = {
 
   /** A picture with a border of one tone round it. */
   frameOutput({ heap }: StepContext, a: FramedInput) {
-    heap.ensure(a.to.ptr + a.to.width * a.to.height * bytesPerPixel(a.kind));
+    const bytes = a.kind === "coverage" ? 1 : bytesPerPixel(a.kind);
+    heap.ensure(a.to.ptr + a.to.width * a.to.height * bytes);
     framed(heap, a);
   },
 

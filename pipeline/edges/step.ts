@@ -23,7 +23,7 @@ const settings = settingsOf({
     options: [
       { value: "crop", text: "Crop" },
       { value: "keep", text: "Keep" },
-      { value: "extend", text: "Fill", kinds: ["panorama"] },
+      { value: "extend", text: "Fill" },
       { value: "rectangle", text: "Bend", kinds: ["panorama"] },
     ],
     default: "crop",

@@ -5,6 +5,7 @@ import { TaskScope } from "../../runtime/taskScope";
 import type { RunOptions, Watch } from "../../runtime/work";
 import type { Work } from "../work";
 import { composeAlongDepth, findDepth } from "./alongDepth";
+import { fillUncovered } from "../fill/fillUncovered";
 import { fuseByPyramid, type FocusMethod, type FocusPass } from "./focusPass";
 import { toScene } from "./finish";
 import { addressesOf, type Scene } from "./scene";
@@ -50,6 +51,7 @@ export async function focusFrames(
   }
   // the weight of a finished scene says that it is covered
   await inStrips((y0, y1) => scope.run("fusedToScene", { acc, y0, y1, ...pass.covered }, on));
+  if (input.fill) await fillUncovered(scope, acc, on);
   const sources = input.sources ? { sources: await spreadSources(scope, pass, on) } : {};
   const noise = darkNoise(input.frames[input.reference]!.info);
   const scene = await toScene(

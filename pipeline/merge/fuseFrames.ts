@@ -3,6 +3,7 @@ import { BASIS_PARTS } from "../../core/tone/toneBasis";
 import { TaskScope } from "../../runtime/taskScope";
 import type { RunOptions, Watch } from "../../runtime/work";
 import type { Work } from "../work";
+import { fillUncovered } from "../fill/fillUncovered";
 import { beginFusion, type Fusion } from "./fusion";
 import { toScene } from "./finish";
 import { addressesOf, type Scene } from "./scene";
@@ -42,6 +43,7 @@ export async function fuseFrames(
     ),
   );
   await toLight(scope, fusion, on);
+  if (input.fill) await fillUncovered(scope, acc, on);
   if (shares !== undefined) scope.free(shares);
   const noise = darkNoise(input.frames[input.reference]!.info);
   const scene = await toScene(

@@ -19,6 +19,8 @@ export interface MergeInput {
    * places in `aligned` are the picture's then
    */
   fromPicture?: Matrix3;
+  /** what no frame covers then is filled after the likes of the rest */
+  fill?: boolean;
   downscale: number;
   loaded?: LoadedFrame[];
   patches: readonly GhostPatch[];

@@ -7,6 +7,7 @@ import { begin, finalise, type FrameFold, fold } from "./fold";
 import { sizeAt } from "../step";
 import { sourceMap, type SourceMap } from "./sourceMap";
 import { darkNoise } from "../../core/tone/darkNoise";
+import { fillBetweenWeights } from "../fill/fillUncovered";
 import { finish, toScene } from "./finish";
 import { TaskScope } from "../../runtime/taskScope";
 import { findHoles, type Fill } from "../../core/bracket/fillHoles";
@@ -41,6 +42,7 @@ export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): 
   const noise = darkNoise(frames[reference]!.info, longest);
   const holes = findHoles(aligned.frames, downscale);
   const finished = await finish(scope, acc, matrix, holes, on);
+  if (input.fill) await fillBetweenWeights(scope, acc, on);
   const sources = map ? { sources: map.sources } : {};
   const analysis = { basisParts: BASIS_PARTS, noise };
   const scene = await toScene(scope, { ...finished, ...sources }, analysis, on);

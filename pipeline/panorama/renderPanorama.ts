@@ -10,7 +10,7 @@ import {
 } from "../../core/panorama/blend/blend";
 import type { Camera } from "../../core/panorama/camera";
 import { BLOCK_ROWS, warpScratch } from "../../core/panorama/canvas/warpPiece";
-import { patchworkAt, patchworkScratch } from "../../core/panorama/fill/fillUncovered";
+import { fillUncovered } from "../fill/fillUncovered";
 import { shrunk, type Canvas } from "../../core/panorama/canvas/projection";
 import { darkNoise } from "../../core/tone/darkNoise";
 import { BASIS_PARTS } from "../../core/tone/toneBasis";
@@ -196,25 +196,4 @@ export async function joinFrames(
     );
   scope.keep(acc.ptr);
   return acc;
-}
-
-/** Fills what no frame covers after the likes of what they do. */
-async function fillUncovered(
-  scope: Work,
-  acc: Accumulator,
-  on: { signal?: AbortSignal },
-): Promise<void> {
-  const at = scope.allocate(patchworkAt(0, acc).bytes);
-  const patchwork = patchworkAt(at, acc);
-  await scope.run(
-    "makePatchwork",
-    { acc, patchwork },
-    { scratch: patchworkScratch(patchwork), ...on },
-  );
-  await Promise.all(
-    rowsOf(acc.height, scope.threads * 4).map(([y0, y1]) =>
-      scope.run("fillRows", { acc, patchwork, y0, y1 }, on),
-    ),
-  );
-  scope.free(at);
 }

@@ -9,7 +9,8 @@ import { mergeInBands } from "../merge/bands";
 import { mergeFindings, factsOf } from "../merge/findings";
 import type { MergeFindings } from "../merge/input";
 import type { Scene } from "../merge/scene";
-import type { EdgesSettings } from "../edges/step";
+import { emptyIs, type EdgesSettings } from "../edges/step";
+import { RhizomeError } from "../../core/error";
 import { straightenedPlaces } from "../straighten/straightenedPlaces";
 import {
   straightenWarnings,
@@ -80,6 +81,13 @@ export const alignedFrames = (kind: AlignedKind): SceneMaker => ({
     );
     const { reference, response, loaded } = placing;
     const { straightening } = placing;
+    const fill = straightening !== undefined && emptyIs(recipe.edges) === "extend";
+    if (rows && fill)
+      throw new RhizomeError(
+        "too-large-to-fill",
+        "This picture is too large to have its empty corners filled at full size.",
+        "crop it, or keep the corners empty",
+      );
     const { info } = frames[reference]!;
     const input = {
       frames,
@@ -87,6 +95,7 @@ export const alignedFrames = (kind: AlignedKind): SceneMaker => ({
       patches: recipe.ghosts.patches,
       sampling: recipe.merge.sampling,
       ...(straightening ? { fromPicture: straightening.fromPicture } : {}),
+      fill,
     };
     const begun = placing.loaded ? readingShare(run) + kind.aligningShare : 0;
     const places = placing.aligned.then((found) => straightenedPlaces(found, info));

@@ -115,6 +115,29 @@ describe.each(["radiance", "fusion", "pyramid"] as const)("a straightened %s", (
     expect(all).toBeGreaterThan(0.7 * W * H);
   });
 
+  test("is full where it is filled, and what was covered stays", async () => {
+    const plain = await mergeStep.run(pool, { ...input, frames }, by(method), watch);
+    const before = await planesOf(pool, plain);
+    plain.release();
+    const filled = await mergeStep.run(pool, { ...input, frames, fill: true }, by(method), watch);
+    const after = await planesOf(pool, filled);
+    filled.release();
+    expect(before[3]!.some((weight) => weight === 0)).toBe(true);
+    expect(after[3]!.every((weight) => weight > 0)).toBe(true);
+    expect(after.every((plane) => plane.every(Number.isFinite))).toBe(true);
+    const middle = (H >> 1) * W + (W >> 1);
+    for (let c = 0; c < 4; c++) expect(after[c]![middle]).toBe(before[c]![middle]);
+    // it is about as bright as what it is made of
+    const empty = [...before[3]!.keys()].filter((i) => before[3]![i] === 0);
+    const mean = (plane: Float32Array, places: Iterable<number>): number => {
+      let [sum, count] = [0, 0];
+      for (const i of places) [sum, count] = [sum + plane[i]!, count + 1];
+      return sum / count;
+    };
+    const lit = mean(before[1]!, before[3]!.keys()) / 20;
+    expect(mean(after[1]!, empty)).toBeGreaterThan(lit);
+  });
+
   test("in bands has the bytes of the whole", async () => {
     const scene = await mergeStep.run(pool, { ...input, frames }, by(method), watch);
     const whole = await planesOf(pool, scene);

@@ -6,6 +6,7 @@ import { plainNumber } from "../../../ui/format";
 import { Choice } from "../../../ui/Choice";
 import { NumberSlider } from "../../../ui/NumberSlider";
 import { TextField } from "../../../ui/TextField";
+import { WholeNumbers } from "../../../ui/WholeNumbers";
 import { keepStraightened, setUpright } from "../../actions/straighten";
 import { NumberSetting } from "../../NumberSetting";
 import { Setting } from "../../Setting";
@@ -26,7 +27,11 @@ export function Straighten() {
   return (
     <>
       <UprightChoice />
-      {said && <p className="px-2.5 py-1 text-[12px] text-quiet">{said}</p>}
+      {said && (
+        <p className="px-2.5 py-1 text-[12px] text-quiet">
+          <WholeNumbers text={said} />
+        </p>
+      )}
       <div className="mt-1 grid grid-cols-3 gap-1">
         <ToolButton
           tool="level"
