@@ -2,6 +2,7 @@ import { RhizomeError } from "../../../core/error";
 import type { DustSpot } from "../../../core/frame/preparation";
 import { straightenedPlace } from "../../../core/frame/lens";
 import { addRepair } from "./repairs";
+import { onPicture } from "./straighten";
 import { findDust } from "../../work/dustFinder";
 import type { Workspace } from "../state/workspace";
 
@@ -48,7 +49,8 @@ export function healDust(workspace: Workspace): void {
 }
 
 /** Where dust on the sensor is seen in the picture, shares of it. */
-function seenAt({ recipe, session }: Workspace, spot: DustSpot): [number, number] {
+function seenAt(workspace: Workspace, spot: DustSpot): [number, number] {
+  const { recipe, session } = workspace;
   const { size } = session.state;
   const { x, y } = straightenedPlace(
     recipe().prepare,
@@ -56,7 +58,7 @@ function seenAt({ recipe, session }: Workspace, spot: DustSpot): [number, number
     spot.x * size.width,
     spot.y * size.height,
   );
-  return [x / size.width, y / size.height];
+  return onPicture(workspace, [x / size.width, y / size.height]);
 }
 
 /** Moves the picture to the next spot of dust, at 100 %. */

@@ -74,22 +74,33 @@ export async function setUpright(workspace: Workspace, upright: Edges["upright"]
     });
 }
 
+type Point = readonly [number, number];
+type Session = Pick<Workspace, "session">;
+
+function mapped({ session }: Session, mapping: Matrix3, [x, y]: Point): [number, number] {
+  const { width, height } = session.state.size;
+  const [u, v] = project(mapping, x * width, y * height);
+  return [u / width, v / height];
+}
+
+/** Where a place of the shown picture lies on its reference frame, in shares of both. */
+export const onFrame = (workspace: Session, point: Point): [number, number] =>
+  mapped(workspace, shownPlace(workspace), point);
+
+/** Where a place of the reference frame is shown in the picture, in shares of both. */
+export const onPicture = (workspace: Session, point: Point): [number, number] =>
+  mapped(workspace, invert(shownPlace(workspace)), point);
+
 /** Adds lines that are level or vertical, by their ends in shares of the shown picture. */
 export function addFrameGuides(
   workspace: Workspace,
   drawn: readonly FrameGuide[],
   label: string,
 ): void {
-  const { width, height } = workspace.session.state.size;
-  const place = shownPlace(workspace);
-  const inFrame = ([x, y]: readonly [number, number]): [number, number] => {
-    const [u, v] = project(place, x * width, y * height);
-    return [u / width, v / height];
-  };
   const guides = drawn.map(({ kind, from, to }) => ({
     kind,
-    from: inFrame(from),
-    to: inFrame(to),
+    from: onFrame(workspace, from),
+    to: onFrame(workspace, to),
   }));
   const { edges } = workspace.recipe();
   keepStraightened(workspace, { guides: [...edges.guides, ...guides] }, label);

@@ -1,8 +1,9 @@
 import { useMemo } from "react";
-import { apply, IDENTITY, invert, project } from "../../../core/math/matrix3";
+import { apply } from "../../../core/math/matrix3";
 import { between } from "../../../core/panorama/camera";
 import { pixelOf } from "../../../core/panorama/canvas/projection";
 import { placeShape } from "../../../core/retouch/repair";
+import { onPicture } from "../actions/straighten";
 import { middleOf, sourceShown } from "../actions/repairs";
 import type { KeptRepair } from "../../../pipeline/retouch/repairSchema";
 import type { DustSpot } from "../../../core/frame/preparation";
@@ -65,17 +66,15 @@ function useGuides(): Line[] {
 
 /** The guides of a picture that is set upright, where they lie on it. */
 function useFrameGuides(): Line[] {
+  const workspace = useWorkspace();
   const { guides } = useRecipe().edges;
-  const size = useSession((s) => s.size);
   const straightening = useSession((s) => s.aligned?.straightening);
-  return useMemo(() => {
-    const toPicture = straightening ? invert(straightening.fromPicture) : IDENTITY;
-    const shareOf = ([x, y]: readonly [number, number]): [number, number] => {
-      const [u, v] = project(toPicture, x * size.width, y * size.height);
-      return [u / size.width, v / size.height];
-    };
-    return guides.map(({ from, to }) => [shareOf(from), shareOf(to)]);
-  }, [guides, size, straightening]);
+  return useMemo(
+    () => guides.map(({ from, to }) => [onPicture(workspace, from), onPicture(workspace, to)]),
+    // where a place is shown depends on the straightening
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [workspace, guides, straightening],
+  );
 }
 
 /** The outlines of a panorama's frames on its picture: of one, or of all. */
@@ -93,8 +92,10 @@ function useOutlines(which: number | "all" | undefined): Line[] {
 
 /** The areas that are outlined: those of the open step, of a frame looked at, or just drawn. */
 function useAreas(): readonly Area[] {
+  const workspace = useWorkspace();
   const { prepare, ghosts } = useRecipe();
   const size = useSession((s) => s.size);
+  const straightening = useSession((s) => s.aligned?.straightening);
   const { open, area, plate, dust, tool } = useView((view) => view);
   const plateOutline = useOutlines(plate);
   return useMemo(() => {
@@ -107,8 +108,14 @@ function useAreas(): readonly Area[] {
     const lights = prepare.local.flatMap(({ on, shape, ...light }): Area[] =>
       on && shape !== "gradient" ? [{ ...light, shape }] : [],
     );
-    return [...spots.map((spot) => ringOf(spot, size)), ...lights];
-  }, [plateOutline, area, open, ghosts, dust, tool, prepare, size]);
+    const rings = spots.map((spot) => {
+      const [x, y] = onPicture(workspace, [spot.x, spot.y]);
+      return ringOf({ ...spot, x, y }, size);
+    });
+    return [...rings, ...lights];
+    // where a place is shown depends on the straightening
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [workspace, straightening, plateOutline, area, open, ghosts, dust, tool, prepare, size]);
 }
 
 /** The outline of a repair, moved by shares of the picture. */
@@ -132,7 +139,10 @@ function useRepairMarks(): { areas: readonly Area[]; lines: readonly Line[] } {
   const { open, repair: shown, dust } = useView((view) => view);
   return useMemo(() => {
     if (open !== "retouch") return { areas: [], lines: [] };
-    const likely = (dust.spots ?? []).slice(0, 1).map((spot) => ringOf(spot, size));
+    const likely = (dust.spots ?? []).slice(0, 1).map((spot) => {
+      const [x, y] = onPicture(workspace, [spot.x, spot.y]);
+      return ringOf({ ...spot, x, y }, size);
+    });
     const others = repairs.flatMap(({ on, shape }, i) =>
       on && i !== shown ? [outlineOf(shape, size)] : [],
     );

@@ -2,6 +2,7 @@ import type { DustSpot } from "../../../core/frame/preparation";
 import { sourceOf } from "../../../core/frame/lens";
 import { clamp } from "../../../core/math/clamp";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
+import { onFrame } from "../actions/straighten";
 import type { Workspace } from "../state/workspace";
 import { strokeTool } from "./strokeTool";
 import type { Tool } from "./tool";
@@ -24,8 +25,9 @@ export function dustTool(workspace: Workspace): Tool {
     ...recipe,
     prepare: { ...recipe.prepare, dust },
   });
-  const mark = (x: number, y: number): void => {
+  const mark = (...point: [number, number]): void => {
     const { size } = session.state;
+    const [x, y] = onFrame(workspace, point);
     const recipe = workspace.recipe();
     // kept where it lies on the sensor, whatever the lens's correction moves
     const source = sourceOf(recipe.prepare, size, x * size.width, y * size.height);
