@@ -100,7 +100,7 @@ const fileFields = {
   }),
   sharpening: percent({
     label: "Strength",
-    help: "100 % gives back just what is lost.",
+    help: "How much of the lost detail is given back; 100 % is just what is lost.",
     min: 0,
     max: 2,
     step: 0.05,
