@@ -70,7 +70,7 @@ test("a panorama's borders: cut off, left empty with alpha, filled, or bent away
       "--as",
       "bracket",
       "--set",
-      "edges.mode=extend",
+      "edges.mode=rectangle",
       "--out",
       join(folder.dir(), "no.jpg"),
     ),
