@@ -43,6 +43,7 @@ export async function batch(args: string[]): Promise<void> {
     deliveries,
     basename(positionals[0]!),
   );
+  const show = values.progress || process.stderr.isTTY;
   const began = performance.now();
   for (const [index, stack] of stacks.entries()) {
     const members = stack.frames.map((i) => frames[i]!);
@@ -54,7 +55,6 @@ export async function batch(args: string[]): Promise<void> {
     }
     if (!wanted.length) continue;
     const left = timeLeft(performance.now() - began, index, stacks.length);
-    const show = values.progress || process.stderr.isTTY;
     if (show) process.stderr.write(`${index + 1} of ${stacks.length}${left}\n`);
     const done = new Set<number>();
     try {

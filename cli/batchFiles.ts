@@ -1,13 +1,12 @@
 import { appendFile, readFile, stat } from "node:fs/promises";
 import { basename, extname } from "node:path";
-import { OUTPUT_FORMATS } from "../codecs/outputFormats";
 import { RhizomeError } from "../core/error";
 import {
   builtInDelivery,
   BUILT_IN_DELIVERIES,
   parseDelivery,
 } from "../pipeline/deliver/deliveries";
-import { dayOf, fileName, withoutClashes } from "../pipeline/deliver/fileName";
+import { filesOfStack, withoutClashes } from "../pipeline/deliver/fileName";
 import { fileSettings, type Delivery } from "../pipeline/deliver/settings";
 import type { StackFrame } from "./arguments";
 
@@ -55,25 +54,13 @@ export function namedFiles(
   deliveries: readonly Delivery[],
   shoot: string,
 ): string[][] {
-  const wanted = stacks.flatMap(({ kind, frames }, number) =>
-    deliveries.map(({ name, settings }) => {
-      const [first, last] = [frames[0]!, frames.at(-1)!];
-      const stem = basename(first.source.name, extname(first.source.name));
-      const named = fileName(settings.pattern, {
-        name: stem,
-        first: stem,
-        last: basename(last.source.name, extname(last.source.name)),
-        count: String(frames.length),
-        kind,
-        take: "",
-        delivery: name,
-        date: dayOf(first.info.exif.takenAt),
-        shoot,
-        number: String(number + 1).padStart(3, "0"),
-      });
-      return `${named}${OUTPUT_FORMATS[settings.format].endings[0]}`;
-    }),
-  );
+  const wanted = stacks.flatMap(({ kind, frames }, i) => {
+    const infos = frames.map((frame) => frame.info);
+    const { name: first } = frames[0]!.source;
+    const name = basename(first, extname(first));
+    const stack = { name, kind, infos, take: "", shoot, number: i + 1 };
+    return filesOfStack(stack, deliveries);
+  });
   const names = withoutClashes(wanted);
   return stacks.map((_, i) => names.slice(i * deliveries.length, (i + 1) * deliveries.length));
 }

@@ -67,7 +67,7 @@ export interface EncodeInput {
   /** said in the file as its size in print, px an inch */
   ppi: number;
   caption?: Caption;
-  /** what of the frame's metadata is carried over: all, all but the place, or none */
+  /** what of the frame's metadata is carried over: all, all but the place, or whose it is alone */
   keep?: "all" | "noPlace" | "copyright";
   /**
    * the reference frame's file: its EXIF and XMP are carried over, without orientation and

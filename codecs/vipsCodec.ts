@@ -292,7 +292,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
       image.delete();
       try {
         tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
-        const origin = from && keptMetadata(metadataOf(vips, from), input.keep);
+        const read = from && metadataOf(vips, from);
+        const origin = read && keptMetadata(read, input.keep);
         if (origin) carryExif(origin, tagged, caption, input.ppi);
         if (caption)
           tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
@@ -314,8 +315,10 @@ export function vipsCodec(vips: Engine): VipsCodec {
           tagged = joined;
         }
         VIPS_SAVERS[format](tagged, target, input);
-        const block = input.keep === "copyright" ? undefined : from && metadataOf(vips, from).exif;
-        return format === "tif" ? addExif(parts(), block) : parts();
+        // a TIFF takes of the block what says nothing of the place
+        return format === "tif" && input.keep !== "copyright"
+          ? addExif(parts(), read?.exif)
+          : parts();
       } finally {
         tagged.delete();
         target.delete();

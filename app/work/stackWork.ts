@@ -2,7 +2,7 @@ import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import { RhizomeError } from "../../core/error";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import { deliverEach } from "../../pipeline/deliverStack";
-import { dayOf, fileName, safeName, withoutClashes } from "../../pipeline/deliver/fileName";
+import { filesOfStack, safeName, withoutClashes } from "../../pipeline/deliver/fileName";
 import { filesOf } from "../../pipeline/deliver/settings";
 import { handOver, zipped, type OutFile } from "./handOver";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
@@ -125,23 +125,9 @@ export function namesOfFiles(
   recipe: Recipe,
   { take, shoot, number = 1 }: Naming,
 ): string[] {
-  const [first, last] = [frames[0]!, frames.at(-1)!];
-  const names = filesOf(recipe.deliver).map(({ name: delivery, settings }) => {
-    const named = fileName(settings.pattern, {
-      name,
-      first: first.info.name,
-      last: last.info.name,
-      count: String(frames.length),
-      kind: recipe.kind,
-      take,
-      delivery,
-      date: dayOf(first.info.exif.takenAt),
-      shoot,
-      number: String(number).padStart(3, "0"),
-    });
-    return `${named}${OUTPUT_FORMATS[settings.format].endings[0]}`;
-  });
-  return withoutClashes(names);
+  const infos = frames.map((frame) => frame.info);
+  const stack = { name, kind: recipe.kind, infos, take, shoot, number };
+  return withoutClashes(filesOfStack(stack, filesOf(recipe.deliver)));
 }
 
 /** Renders a stack at full size and hands its files to the browser: one as it is, several as a zip. */

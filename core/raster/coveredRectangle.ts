@@ -24,6 +24,17 @@ export function coveredRectangle(fromReference: Matrix3, w: number, h: number): 
   return box;
 }
 
+/** Whether a place of a picture lies on a frame of this size. @param toFrame  px to its px */
+export function liesOn(
+  toFrame: Matrix3,
+  x: number,
+  y: number,
+  { width, height }: { width: number; height: number },
+): boolean {
+  const [u, v] = project(toFrame, x, y);
+  return u >= 0 && v >= 0 && u <= width && v <= height;
+}
+
 /** A frame's outline in the picture: its corners clockwise, px. */
 export type Outline = readonly (readonly [number, number])[];
 

@@ -1,4 +1,5 @@
-import { project, type Matrix3 } from "../math/matrix3";
+import type { Matrix3 } from "../math/matrix3";
+import { liesOn } from "../raster/coveredRectangle";
 import { largestOfRatio, largestRectangle, type Rectangle } from "../raster/largestRectangle";
 
 interface Size {
@@ -30,10 +31,7 @@ export function fullRectangle(
     y >= 0 &&
     x <= size.width &&
     y <= size.height &&
-    places.every((place) => {
-      const [u, v] = project(place, x, y);
-      return u >= 0 && v >= 0 && u <= size.width && v <= size.height;
-    });
+    places.every((place) => liesOn(place, x, y, size));
   const found = onCells(isCovered, size, ratio);
   if (!found) return undefined;
   const grown = ratio === undefined ? grownBySides(found, isCovered) : grownWhole(found, isCovered);

@@ -1,16 +1,21 @@
-/** What a file's name is made of, by the names of the fields. */
-export interface NameFields {
-  name: string;
-  first: string;
-  last: string;
-  count: string;
-  kind: string;
-  take: string;
-  delivery: string;
-  date: string;
-  shoot: string;
-  number: string;
-}
+import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
+import type { FrameInfo } from "../../core/frame/frame";
+import type { Delivery } from "./settings";
+
+/** What a file's name is made of. */
+const FIELDS = [
+  "name",
+  "first",
+  "last",
+  "count",
+  "kind",
+  "take",
+  "delivery",
+  "date",
+  "shoot",
+  "number",
+] as const;
+export type NameFields = Record<(typeof FIELDS)[number], string>;
 
 /** The longest name of a file, without its ending. */
 const LONGEST = 120;
@@ -29,24 +34,11 @@ export const dayOf = (seconds: number | undefined): string =>
     ? ""
     : new Date(seconds * 1000).toISOString().slice(0, 10);
 
-const FIELDS: readonly string[] = [
-  "name",
-  "first",
-  "last",
-  "count",
-  "kind",
-  "take",
-  "delivery",
-  "date",
-  "shoot",
-  "number",
-] satisfies (keyof NameFields)[];
-
 /** Fields of a pattern that nobody knows. */
 export const unknownFields = (pattern: string): string[] =>
   [...pattern.matchAll(/\{([^{}]*)\}/g)]
     .map((match) => match[1]!)
-    .filter((field) => !FIELDS.includes(field));
+    .filter((field) => !(FIELDS as readonly string[]).includes(field));
 
 /** A file's name, without its ending, by a pattern such as {first}-{count}. */
 export function fileName(pattern: string, fields: NameFields): string {
@@ -70,5 +62,37 @@ export function withoutClashes(names: readonly string[]): string[] {
     }
     taken.add(own.toLowerCase());
     return own;
+  });
+}
+
+/** What the files of a stack are named after. */
+export interface NamedStack {
+  name: string;
+  kind: string;
+  /** of its frames, as their files say */
+  infos: readonly FrameInfo[];
+  take: string;
+  shoot: string;
+  /** place of the stack among those that are delivered together, from 1 */
+  number: number;
+}
+
+/** The names of a stack's files, one a delivery, with their endings; they may clash. */
+export function filesOfStack(
+  { infos, number, ...stack }: NamedStack,
+  deliveries: readonly Delivery[],
+): string[] {
+  const [first, last] = [infos[0]!, infos.at(-1)!];
+  return deliveries.map(({ name: delivery, settings }) => {
+    const named = fileName(settings.pattern, {
+      ...stack,
+      first: first.name,
+      last: last.name,
+      count: String(infos.length),
+      delivery,
+      date: dayOf(first.exif.takenAt),
+      number: String(number).padStart(3, "0"),
+    });
+    return `${named}${OUTPUT_FORMATS[settings.format].endings[0]}`;
   });
 }

@@ -1,4 +1,4 @@
-import { project } from "../../core/math/matrix3";
+import { liesOn } from "../../core/raster/coveredRectangle";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Merged } from "../run/run";
 import { placeInPicture } from "../straighten/straightenedPlaces";
@@ -31,11 +31,7 @@ export function emptyIn(
   const of = Uint8Array.from({ length: COLUMNS * rows }, (_, i) => {
     const x = (((i % COLUMNS) + 0.5) * size.width) / COLUMNS;
     const y = ((Math.floor(i / COLUMNS) + 0.5) * size.height) / rows;
-    const isCovered = places.some((place) => {
-      const [u, v] = project(place, x, y);
-      return u >= 0 && v >= 0 && u <= size.width && v <= size.height;
-    });
-    return isCovered ? 1 : 0;
+    return places.some((place) => liesOn(place, x, y, size)) ? 1 : 0;
   });
   return emptyShare(region, size, { width: COLUMNS, height: rows, of });
 }

@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import { range } from "../../core/math/range";
 import { FrameGuideSchema } from "../../core/straighten/guidedTurn";
-import { choice, data, number } from "../settings/fields";
+import { choice, data, number, type Values } from "../settings/fields";
 
 const TURNED = { kinds: ["bracket", "focus"] } as const;
 const turn = { unit: "°", step: 0.1, digits: 1, signed: true, default: 0, when: TURNED } as const;
@@ -65,15 +65,7 @@ export const straightenFields = {
     change: "View of the straightened picture",
   }),
 };
-export interface StraightenSettings {
-  upright: "off" | "auto" | "full" | number;
-  guides: v.InferOutput<typeof FrameGuideSchema>[];
-  roll: number;
-  pitch: number;
-  yaw: number;
-  focal: "auto" | number;
-  extent: "filled" | "whole";
-}
+export type StraightenSettings = Values<typeof straightenFields>;
 
 /** Whether a picture is turned at all. */
 export const isStraightened = ({

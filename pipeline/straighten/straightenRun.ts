@@ -4,9 +4,9 @@ import type { Upright } from "../../core/straighten/findUpright";
 import { asksForUpright, type StraightenSettings } from "./settings";
 import { focalOf, straighteningOf, type Straightening } from "./straightening";
 
-/** Bytes of scratch that edges of a frame of so many px take at most. */
-const SCRATCH_PER_PX = 8;
-const SCRATCH = 64 << 20;
+/** Bytes of scratch that making a frame small takes: tables, and a row of it with its sums. */
+const TABLE_BYTES = 1 << 20;
+const ROW_BYTES_PER_PX = 32;
 
 /**
  * How the picture of a run lies on its reference frame. The frame's edges are asked where the recipe
@@ -52,7 +52,7 @@ export async function askEdges(
       lens: { width, height, focalPx: lens.focalPx },
     },
     {
-      scratch: loaded!.width * SCRATCH_PER_PX + SCRATCH,
+      scratch: loaded!.width * ROW_BYTES_PER_PX + TABLE_BYTES,
       ...(signal ? { signal } : {}),
     },
   );

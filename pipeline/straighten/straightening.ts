@@ -6,16 +6,16 @@ import { turnByHand } from "../../core/math/viewTurn";
 import { uprightTurn, type Upright } from "../../core/straighten/findUpright";
 import { guidedTurn } from "../../core/straighten/guidedTurn";
 import { pictureMapping } from "../../core/straighten/pictureMapping";
-import { focalPxOf } from "../focalLength";
+import { focalPxOf, pxOfFocal } from "../focalLength";
 import { asksForUpright, isStraightened, type StraightenSettings } from "./settings";
 
-export const UprightSchema = v.object({
+const UprightSchema = v.object({
   pitch: v.number(),
   roll: v.number(),
   pitchSigma: v.number(),
   rollSigma: v.number(),
   edges: v.number(),
-});
+}) satisfies v.GenericSchema<unknown, Upright>;
 /** How a picture lies on its reference frame once it is set upright. */
 export const StraighteningSchema = v.object({
   /** the picture's px to the reference frame's, full size, row-major */
@@ -42,10 +42,9 @@ export function focalOf(
   { focal }: Pick<StraightenSettings, "focal">,
   info: FrameInfo,
 ): Pick<Straightening, "focalPx" | "isFocalKnown"> {
-  const long = Math.max(info.width, info.height);
-  if (focal !== "auto") return { focalPx: (focal / 36) * long, isFocalKnown: true };
+  if (focal !== "auto") return { focalPx: pxOfFocal(focal, info), isFocalKnown: true };
   const told = focalPxOf(info);
-  return { focalPx: told ?? (USUAL_FOCAL / 36) * long, isFocalKnown: told !== undefined };
+  return { focalPx: told ?? pxOfFocal(USUAL_FOCAL, info), isFocalKnown: told !== undefined };
 }
 
 /** How much of what the edges say is corrected, degrees. */

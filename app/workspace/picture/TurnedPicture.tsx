@@ -1,5 +1,5 @@
 import { useLayoutEffect, useRef } from "react";
-import { invert, isIdentity, multiply, type Matrix3 } from "../../../core/math/matrix3";
+import { invert, isIdentity, multiply } from "../../../core/math/matrix3";
 import { placeWith, shownPlace } from "../actions/straighten";
 import { useRecipe, useSession, useView, useWorkspace } from "../state/workspace";
 import { zoomOf, type Size, type Viewport } from "./viewport";
@@ -40,9 +40,10 @@ export function useTurnedOnScreen(): string | undefined {
   if (recipe.kind === "panorama") return undefined;
   const wanted = placeWith(workspace, { ...recipe.edges, ...turning });
   const shown = shownPlace(workspace);
-  if (!wanted || isIdentity(multiply(invert(wanted), shown).map(settled))) return undefined;
+  if (!wanted) return undefined;
+  const move = multiply(invert(wanted), shown);
+  if (isIdentity(move.map(settled))) return undefined;
   const screen = onScreen(viewport, size, box);
-  const move: Matrix3 = multiply(invert(wanted), shown);
   return cssMatrix(multiply(screen, multiply(move, invert(screen))));
 }
 

@@ -8,7 +8,7 @@ import { middleOf, sourceShown } from "../actions/repairs";
 import type { KeptRepair } from "../../../pipeline/retouch/repairSchema";
 import type { DustSpot } from "../../../core/frame/preparation";
 import { useKept } from "../state/useKept";
-import { useRecipe, useSession, useView, useWorkspace } from "../state/workspace";
+import { useRecipe, useSession, useView, useWorkspace, type Workspace } from "../state/workspace";
 import { seenFrom } from "../evidence/plateOutlines";
 import { useToolName } from "../tools/useTool";
 import type { Area } from "./area";
@@ -33,6 +33,12 @@ function ringOf({ x, y, radius }: DustSpot, size: Size): Area {
     ];
   });
   return { shape: "outline", radius: 0, points };
+}
+
+/** A ring round dust of a frame, where the picture shows it. */
+function dustRing(workspace: Workspace, spot: DustSpot): Area {
+  const [x, y] = onPicture(workspace, [spot.x, spot.y]);
+  return ringOf({ ...spot, x, y }, workspace.session.state.size);
 }
 
 /** Straight lines over the picture, to judge it by: so many in each direction. */
@@ -108,11 +114,7 @@ function useAreas(): readonly Area[] {
     const lights = prepare.local.flatMap(({ on, shape, ...light }): Area[] =>
       on && shape !== "gradient" ? [{ ...light, shape }] : [],
     );
-    const rings = spots.map((spot) => {
-      const [x, y] = onPicture(workspace, [spot.x, spot.y]);
-      return ringOf({ ...spot, x, y }, size);
-    });
-    return [...rings, ...lights];
+    return [...spots.map((spot) => dustRing(workspace, spot)), ...lights];
     // where a place is shown depends on the straightening
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [workspace, straightening, plateOutline, area, open, ghosts, dust, tool, prepare, size]);
@@ -139,10 +141,7 @@ function useRepairMarks(): { areas: readonly Area[]; lines: readonly Line[] } {
   const { open, repair: shown, dust } = useView((view) => view);
   return useMemo(() => {
     if (open !== "retouch") return { areas: [], lines: [] };
-    const likely = (dust.spots ?? []).slice(0, 1).map((spot) => {
-      const [x, y] = onPicture(workspace, [spot.x, spot.y]);
-      return ringOf({ ...spot, x, y }, size);
-    });
+    const likely = (dust.spots ?? []).slice(0, 1).map((spot) => dustRing(workspace, spot));
     const others = repairs.flatMap(({ on, shape }, i) =>
       on && i !== shown ? [outlineOf(shape, size)] : [],
     );

@@ -1,4 +1,5 @@
 import { clamp } from "../../../core/math/clamp";
+import { straightenFields } from "../../../pipeline/straighten/settings";
 import { focalOf } from "../../../pipeline/straighten/straightening";
 import { keepStraightened } from "../actions/straighten";
 import type { Workspace } from "../state/workspace";
@@ -6,8 +7,9 @@ import type { PointerPlace, Tool } from "./tool";
 
 const DEGREES = 180 / Math.PI;
 const tenths = (degrees: number): number => Math.round(degrees * 10) / 10;
-/** As far as pictures are turned by hand, degrees. */
-const MOST = { roll: 45, pitch: 30, yaw: 40 };
+/** An angle as far as its setting allows, in its steps. */
+const within = (key: "roll" | "pitch" | "yaw", degrees: number): number =>
+  clamp(tenths(degrees), straightenFields[key].min, straightenFields[key].max);
 
 /**
  * A drag that turns the picture: round its middle, or to the side and up. How a panorama's view will
@@ -28,14 +30,14 @@ function turnPicture(how: "turn" | "roll", workspace: Workspace): Tool {
       const angleOf = ({ x, y }: PointerPlace): number => Math.atan2(y - height / 2, x - width / 2);
       const by = (angleOf(to) - angleOf(from!)) * DEGREES;
       const nearest = ((((by + 180) % 360) + 360) % 360) - 180;
-      return { roll: clamp(tenths(edges.roll + nearest), -MOST.roll, MOST.roll) };
+      return { roll: within("roll", edges.roll + nearest) };
     }
     const { info } = record().frames[session.state.aligned?.reference ?? 0]!;
     const { focalPx } = focalOf(edges, info);
     const degrees = (px: number): number => Math.atan(px / focalPx) * DEGREES;
     return {
-      yaw: clamp(tenths(edges.yaw + degrees(to.x - from!.x)), -MOST.yaw, MOST.yaw),
-      pitch: clamp(tenths(edges.pitch - degrees(to.y - from!.y)), -MOST.pitch, MOST.pitch),
+      yaw: within("yaw", edges.yaw + degrees(to.x - from!.x)),
+      pitch: within("pitch", edges.pitch - degrees(to.y - from!.y)),
     };
   };
   const drop = (): void => {

@@ -1,6 +1,7 @@
 import { fieldNamed } from "../../../../pipeline/settings/reference";
 import type { NumberField } from "../../../../pipeline/settings/fields";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import { mmOfFocal } from "../../../../pipeline/focalLength";
 import { focalOf } from "../../../../pipeline/straighten/straightening";
 import { plainNumber } from "../../../ui/format";
 import { Choice } from "../../../ui/Choice";
@@ -148,8 +149,7 @@ function FocalLength() {
   const { frames } = useRecord();
   const { info } = frames[0]!;
   const { focalPx, isFocalKnown } = focalOf(edges, info);
-  const mm = (focalPx / Math.max(info.width, info.height)) * 36;
-  const shown = `${plainNumber(mm, 0)} mm`;
+  const shown = `${plainNumber(mmOfFocal(focalPx, info), 0)} mm`;
   const fromFile = isFocalKnown ? shown : `${shown}, guessed`;
   return (
     <TextField

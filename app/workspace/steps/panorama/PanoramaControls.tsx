@@ -1,3 +1,4 @@
+import { FULL_FRAME_MM } from "../../../../pipeline/focalLength";
 import { plainNumber } from "../../../ui/format";
 import { Setting } from "../../Setting";
 import { useRecipe, useRecord, useSession } from "../../state/workspace";
@@ -5,9 +6,6 @@ import { Guides } from "./Guides";
 import { Masks } from "./Masks";
 import { PanoramaLens } from "./PanoramaLens";
 import { ViewControls } from "./ViewControls";
-
-/** The longer side of the format that focal lengths are compared on, mm. */
-const FULL_FRAME_MM = 36;
 
 /** How a panorama's frames lie beside each other, and what of them is seen. */
 export function PanoramaControls() {
