@@ -16,7 +16,6 @@ import type { Layout } from "./panorama/layout";
 import type { Threads } from "./pool";
 import { OwnPieces } from "./finish/pieces";
 import { renderSettings } from "./deliver/renderSettings";
-import { withPreparation } from "./prepare/step";
 import { toneOf, weighsNoise, type Recipe } from "./recipe/recipe";
 import { runPipeline } from "./run/runPipeline";
 import type { Merged } from "./run/run";
@@ -113,7 +112,6 @@ export async function deliverEach(
     now,
   });
   const mergedAt = now();
-  const all = withPreparation(stack, recipe.prepare);
   await withToned(scope, merged, recipe, watch, async (toned) => {
     for (const [index, settings] of outputs.entries()) {
       const from = merged.coming ? READY_FOR_BANDS : MERGED;
@@ -133,7 +131,7 @@ export async function deliverEach(
           width: picture.width,
           height: picture.height,
           suspects: await toned.suspects,
-          ...(merged.aligned ? { aligned: overAll(all, merged.frames, merged.aligned) } : {}),
+          ...(merged.aligned ? { aligned: overAll(stack, merged.frames, merged.aligned) } : {}),
           ...(merged.layout ? { panorama: { layout: merged.layout, region } } : {}),
           timingsMs: {
             decode: merged.readAt - began,

@@ -1,7 +1,7 @@
 /* eslint-disable max-lines -- one lifetime: what reads an opened stack's scenes and what frees them stand together */
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { RhizomeError } from "../../core/error";
-import { overAll } from "../../pipeline/align/step";
+import { overAll, placesInStack } from "../../pipeline/align/step";
 import { renderSettings } from "../../pipeline/deliver/renderSettings";
 import { framesStep } from "../../pipeline/frames/step";
 import { frameAlone } from "../../pipeline/merge/frameAlone";
@@ -225,7 +225,7 @@ export class StackSession {
     const all = (this.prepared = withPreparation(this.frames, recipe.prepare));
     try {
       const frames = framesStep.run(all, recipe.frames);
-      this.places = frames.map((f) => all.indexOf(f));
+      this.places = placesInStack(all, frames);
       this.set({
         phase: "working",
         doing: "Opening",
@@ -271,7 +271,10 @@ export class StackSession {
   /** Takes a merge at the size one works at for the picture, and says what was found of it. */
   private show(preview: Merged, findings: Findings, recipe: Recipe): void {
     const { scene, downscale, frames, layout, size } = preview;
-    const aligned = preview.aligned && overAll(this.prepared, frames, preview.aligned);
+    const aligned = preview.aligned && overAll(this.frames, frames, preview.aligned);
+    const shares = this.frames.map(() => 0);
+    for (const [i, place] of placesInStack(this.frames, frames).entries())
+      shares[place] = findings.shares[i] ?? 0;
     const fewer =
       aligned && recipe.merge.method === "radiance"
         ? fewerFrames(
@@ -292,7 +295,7 @@ export class StackSession {
       layout,
       statistics: findings.statistics,
       suspects: ranked(findings.suspects),
-      shares: this.prepared.map((f) => findings.shares[frames.indexOf(f)] ?? 0),
+      shares,
       fewer,
       facts: [...findings.facts, ...coverageFacts(fewer)],
       preview: { width: scene.width, height: scene.height, downscale },

@@ -173,14 +173,24 @@ const UNUSED: AlignedFrame = {
   used: false,
 };
 
+type Identified = Pick<StackFrame, "id">;
+
+/** The place in a stack of each frame that takes part; a frame is known by its id. */
+export function placesInStack(all: readonly Identified[], used: readonly Identified[]): number[] {
+  const places = new Map(all.map(({ id }, i) => [id, i]));
+  return used.map(({ id }) => places.get(id)!);
+}
+
 /** The alignment over all frames of the stack, those left out marked as unused. */
 export function overAll(
-  all: readonly StackFrame[],
-  used: readonly StackFrame[],
+  all: readonly Identified[],
+  used: readonly Identified[],
   aligned: Aligned,
 ): Aligned {
-  const at = new Map(used.map((f, i) => [f.id, i]));
-  const inAll = (i: number): number => all.indexOf(used[i]!);
+  const places = placesInStack(all, used);
+  const inAll = (i: number): number => places[i]!;
+  const frames = all.map(() => UNUSED);
+  for (const [i, place] of places.entries()) frames[place] = aligned.frames[i]!;
   return {
     ...aligned,
     ...(aligned.order ? { order: aligned.order.map(inAll) } : {}),
@@ -195,10 +205,7 @@ export function overAll(
           })),
         }
       : {}),
-    frames: all.map((f) => {
-      const i = at.get(f.id);
-      return i === undefined ? UNUSED : aligned.frames[i]!;
-    }),
-    reference: all.indexOf(used[aligned.reference]!),
+    frames,
+    reference: inAll(aligned.reference),
   };
 }
