@@ -85,12 +85,7 @@ test.each([
       // two fingers zoom
       const canvas = await middleOf(page.getByLabel("The picture"));
       const zoom = async (): Promise<number> =>
-        Number.parseFloat(
-          (await page
-            .getByText(/^\d+ %$/)
-            .first()
-            .textContent())!,
-        );
+        Number.parseFloat((await page.getByTestId("zoom").textContent())!);
       const before = await zoom();
       await drag(
         fingers,
