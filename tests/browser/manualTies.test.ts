@@ -2,7 +2,7 @@ import { execFileSync } from "node:child_process";
 import { copyFile, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { inFrame, seen, worldRay, type Camera } from "../../core/panorama/camera";
-import { FRAMES, fromMenu, merged, type Running, start } from "./harness";
+import { FRAMES, fromMenu, merged, type Running, saved, start } from "./harness";
 
 let r: Running;
 const A = "QM_0434.jpg";
@@ -103,6 +103,9 @@ test("two frames that nothing holds together are held by ties set manually, and 
     if (await keep.count()) await keep.click();
     if (k === 0) await dialog.getByText("one tie holds no frame").waitFor();
     await row.waitFor();
+    // what the ties before say of the cameras is known before the next one is placed
+    await saved(page);
+    await page.locator("[role=dialog][aria-busy=false]").waitFor();
   }
   await page.keyboard.press("n");
   await dialog.getByText(`${places.length} ties hold 2 of 2 frames`).waitFor();

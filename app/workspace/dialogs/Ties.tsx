@@ -218,6 +218,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/50" />
         <Dialog.Content
+          aria-busy={busy}
           className="fixed inset-6 flex flex-col rounded-lg outline-none border border-line bg-panel"
           aria-describedby={undefined}
           onKeyDown={onKeys}
