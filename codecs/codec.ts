@@ -55,6 +55,8 @@ export interface EncodeInput {
   space: SpaceId;
   /** how far each pixel is covered, 0 to 255; TIFF and PNG carry it */
   alpha?: Uint8Array;
+  /** how much brighter each pixel is on a display with headroom, 0 to 255; JPEG carries it */
+  gain?: { values: Uint8Array; headroom: number };
   /** samples hold light itself, without the space's curve */
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */

@@ -14,6 +14,8 @@ export interface OutputFormatEntry {
   light: boolean;
   /** it holds how far each pixel is covered */
   alpha: boolean;
+  /** it holds how much brighter displays with headroom show it */
+  gainMap: boolean;
   /** it gives up detail for size, by a quality */
   lossy: boolean;
   /** how long a megapixel is toned and written, ms; on two cores of a server of 2024 */
@@ -30,6 +32,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/jpeg",
     light: false,
     alpha: false,
+    gainMap: true,
     lossy: true,
     msPerMegapixel: 110,
   },
@@ -41,6 +44,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/png",
     light: false,
     alpha: true,
+    gainMap: false,
     lossy: false,
     msPerMegapixel: 260,
   },
@@ -52,6 +56,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/tiff",
     light: false,
     alpha: true,
+    gainMap: false,
     lossy: false,
     msPerMegapixel: 180,
   },
@@ -63,6 +68,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/webp",
     light: false,
     alpha: false,
+    gainMap: false,
     lossy: true,
     msPerMegapixel: 320,
   },
@@ -74,6 +80,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/avif",
     light: false,
     alpha: false,
+    gainMap: false,
     lossy: true,
     msPerMegapixel: 900,
   },
@@ -85,6 +92,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/x-exr",
     light: true,
     alpha: false,
+    gainMap: false,
     lossy: false,
     msPerMegapixel: 160,
   },
@@ -96,6 +104,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/vnd.radiance",
     light: true,
     alpha: false,
+    gainMap: false,
     lossy: false,
     msPerMegapixel: 90,
   },

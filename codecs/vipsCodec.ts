@@ -1,5 +1,6 @@
 import type { Decoder, EncodeInput, Decoded } from "./codec";
-import { type Parts, pictureOf, partsTarget } from "./stream";
+import { joined, type Parts, pictureOf, partsTarget } from "./stream";
+import { gainMapBytes, gainMapOf, withGainMap } from "./gainMapJpeg";
 import {
   type Engine,
   type Picture,
@@ -295,8 +296,11 @@ export function vipsCodec(vips: Engine): VipsCodec {
         const read = from && metadataOf(vips, from);
         const origin = read && keptMetadata(read, input.keep);
         if (origin) carryExif(origin, tagged, caption, input.ppi);
-        if (caption)
-          tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
+        const map = OUTPUT_FORMATS[format].gainMap ? gainMapOf(vips, input) : undefined;
+        if (caption) {
+          const xmp = writeXmp(caption, origin?.xmp, map && gainMapBytes(map));
+          tagged.setBlob("xmp-data", new TextEncoder().encode(xmp));
+        }
         if (input.alpha && OUTPUT_FORMATS[format].alpha) {
           const bytes = vips.Image.newFromMemory(
             input.alpha,
@@ -315,6 +319,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
           tagged = joined;
         }
         VIPS_SAVERS[format](tagged, target, input);
+        if (map) return [withGainMap(joined(parts()), map)];
         // a TIFF takes of the block what says nothing of the place
         return format === "tif" && input.keep !== "copyright"
           ? addExif(parts(), read?.exif)

@@ -144,8 +144,8 @@ export async function deliverEach(
         });
       } finally {
         await scope.idle();
-        scope.free(picture.dst);
-        if (picture.coverage !== undefined) scope.free(picture.coverage);
+        for (const at of [picture.dst, picture.coverage, picture.gain])
+          if (at !== undefined) scope.free(at);
       }
     }
   });
@@ -156,12 +156,13 @@ async function encodePicture(
   scope: Threads,
   merged: Merged,
   recipe: Recipe,
-  { dst, coverage, width, height }: Delivery,
+  { dst, coverage, gain, width, height }: Delivery,
   region: Rectangle,
   marks: DeliverOptions["marks"],
   { signal }: Watch,
 ): Promise<Parts | Blob> {
-  const { format, space, depth, quality, chroma, compression, ppi, metadata } = recipe.deliver;
+  const { format, space, depth, quality, chroma, compression, ppi, metadata, headroom } =
+    recipe.deliver;
   const first = merged.frames[firstOf(merged)]!;
   return scope.run(
     "encode",
@@ -171,6 +172,7 @@ async function encodePicture(
       height,
       kind: pixelKind(recipe.deliver),
       ...(coverage === undefined ? {} : { coverage }),
+      ...(gain === undefined ? {} : { gain, headroom }),
       format,
       space,
       linear: isLinear(recipe),
@@ -267,21 +269,35 @@ async function render(
   watch: Watch,
 ): Promise<{ picture: Delivery; region: Rectangle }> {
   const region = keptRegion(recipe.edges, merged);
-  const picture = await deliverStep.run(
-    scope,
-    coming ?? atOnce(scene),
-    region,
-    {
-      field: tone.field,
-      settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)),
-      finish,
-    },
-    recipe.deliver,
-    showsEmpty(recipe, region, merged),
-    spanOf(watch, 0, RENDERED),
-  );
-  return { picture, region };
+  const on = watch.signal ? { signal: watch.signal } : {};
+  const { headroom } = recipe.deliver;
+  const bright = showsBeyondWhite(recipe)
+    ? await toneStep.run(scope, scene, { ...toneOf(recipe), headroom }, on)
+    : undefined;
+  try {
+    const picture = await deliverStep.run(
+      scope,
+      coming ?? atOnce(scene),
+      region,
+      {
+        field: tone.field,
+        settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)),
+        finish,
+        bright: bright && { field: bright.field, headroom },
+      },
+      recipe.deliver,
+      showsEmpty(recipe, region, merged),
+      spanOf(watch, 0, RENDERED),
+    );
+    return { picture, region };
+  } finally {
+    bright?.release();
+  }
 }
+
+/** Whether a file says how much brighter displays with headroom are to show it. */
+const showsBeyondWhite = (recipe: Recipe): boolean =>
+  recipe.deliver.headroom > 0 && OUTPUT_FORMATS[recipe.deliver.format].gainMap && !isLinear(recipe);
 
 /** Whether a file can say what of it is empty, and some of it is or may be. */
 function showsEmpty({ edges, deliver }: Recipe, region: Rectangle, merged: Merged): boolean {

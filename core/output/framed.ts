@@ -11,15 +11,15 @@ export interface FramedInput {
   /** as much larger on all sides */
   to: Picture;
   /** of pixels, or bytes that say how far each is covered */
-  kind: Exclude<PixelKind, "rgba8"> | "coverage";
+  kind: Exclude<PixelKind, "rgba8"> | "bytes";
   /** of the border, 0 black or empty to 1 white or covered */
   tone: number;
 }
 
 /** Lays a picture in the middle of a larger one of one tone. */
 export function framed(heap: Heap, { from, to, kind, tone }: FramedInput): void {
-  const bytes = kind === "coverage" ? 1 : bytesPerPixel(kind);
-  const all = to.width * to.height * (kind === "coverage" ? 1 : 3);
+  const bytes = kind === "bytes" ? 1 : bytesPerPixel(kind);
+  const all = to.width * to.height * (kind === "bytes" ? 1 : 3);
   if (kind === "rgb32f") heap.f32(to.ptr, all).fill(tone);
   else if (kind === "rgb16") heap.u16(to.ptr, all).fill(Math.round(tone * 65535));
   else heap.u8(to.ptr, all).fill(Math.round(tone * 255));

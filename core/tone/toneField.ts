@@ -5,6 +5,7 @@ import { quantiles } from "../math/quantiles";
 import { BASIS_PLANES, WINDOW } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
 import { clamp } from "../math/clamp";
+import { raiseHighlights } from "./raiseHighlights";
 import { smoothstep } from "../math/smoothstep";
 
 export interface ToneSettings {
@@ -16,7 +17,13 @@ export interface ToneSettings {
   /** EV by which the lightest and the darkest ends are moved */
   white: number;
   black: number;
+  /** how far the display goes beyond white, EV; none if left out */
+  headroom?: number;
 }
+
+/** The roll-off of highlights: where it starts, and what becomes as bright as the display goes. */
+const SHOULDER = { shoulderStart: 0.7, white: 1.6 };
+const NO_SHOULDER = { shoulderStart: 1, white: 1 };
 
 /**
  * What the point-wise renderer needs: local gain in EV = slope * log2(Y) + offset on a grid, planes
@@ -66,9 +73,10 @@ export function toneField(
 ): ToneField {
   const { width: w, height: h } = grid;
   const n = w * h;
-  const { operator, lifts, white, black } = settings;
+  const { operator, lifts, white, black, headroom = 0 } = settings;
   const toned = operator !== "none" && operator !== "plain";
   const lifted = lifts.some((v) => v !== 0);
+  const shoulder = toned || headroom > 0 ? SHOULDER : NO_SHOULDER;
   const moved = operator !== "none" && (white !== 0 || black !== 0 || lifted);
   if (!toned && !moved) {
     heap.f32(at, 2).fill(0);
@@ -77,8 +85,7 @@ export function toneField(
       height: 1,
       slopes: at,
       offsets: at + 4,
-      shoulderStart: 1,
-      white: 1,
+      ...shoulder,
       floor: 0,
     };
   }
@@ -112,6 +119,7 @@ export function toneField(
       const t = T[i]!;
       T[i] = t + white * clamp((t - MID) / -MID, 0, 1.2) + black * clamp((MID - t) / 7, 0, 1.2);
     }
+  if (headroom > 0) raiseHighlights(T, L, headroom);
   const G = T;
   const P = heap.f32(product, n);
   for (let i = 0; i < n; i++) {
@@ -131,8 +139,7 @@ export function toneField(
     height: h,
     slopes: at,
     offsets: at + n * 4,
-    shoulderStart: toned ? 0.7 : 1,
-    white: toned ? 1.6 : 1,
+    ...shoulder,
     floor: 2 ** grid.floorEv,
   };
 }

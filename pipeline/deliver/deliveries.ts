@@ -4,7 +4,7 @@ import { DeliverySchema, fileSettings, type Delivery } from "./settings";
 
 const rest = fileSettings.defaults;
 
-/** Those that everybody has: for the client, the web, the next program, and for print. */
+/** Those that everybody has: for the client, the web, the next program, print, and HDR displays. */
 export const BUILT_IN_DELIVERIES: readonly Delivery[] = [
   {
     name: "Client",
@@ -47,6 +47,11 @@ export const BUILT_IN_DELIVERIES: readonly Delivery[] = [
       border: 0.03,
       pattern: "{name}-print",
     },
+  },
+  {
+    name: "HDR display",
+    on: true,
+    settings: { ...rest, space: "p3", headroom: 2.5, pattern: "{name}-hdr" },
   },
 ];
 

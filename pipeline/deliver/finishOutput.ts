@@ -9,10 +9,31 @@ type Size = { width: number; height: number };
 /** Px an inch of the screens that pictures are looked at on. */
 const SCREEN_PPI = 110;
 
-/** Rendered pixels at an address, and how far they are covered. */
+/** Rendered pixels at an address, with what else a file holds of each, a byte each. */
 export interface Rendered {
   dst: number;
+  /** how far they are covered */
   coverage?: number;
+  /** how much brighter they are beyond white, of the headroom */
+  gain?: number;
+}
+type BytePlane = "coverage" | "gain";
+
+/** Makes each plane of bytes anew; those before are freed. */
+export async function mapPlanes(
+  work: Work,
+  { dst, ...planes }: Rendered,
+  size: Size,
+  make: (from: number, to: number, plane: BytePlane) => Promise<unknown>,
+): Promise<Rendered> {
+  const out: Rendered = { dst };
+  for (const [name, from] of Object.entries(planes) as [BytePlane, number][]) {
+    const to = work.allocate(size.width * size.height + 64);
+    await make(from, to, name);
+    work.free(from);
+    out[name] = to;
+  }
+  return out;
 }
 
 /** The picture's size in the file, without its border: never enlarged, its proportions kept. */
@@ -30,6 +51,8 @@ export function deliveredSize(
 }
 
 const BORDER_TONES = { white: 1, grey: 0.5, black: 0 };
+/** A border is covered, and no brighter than it is. */
+const BORDER_BYTES = { coverage: 1, gain: 0 };
 
 /** Sharpens rendered pixels for what they are looked at on, and lays a border round them. */
 export async function finishOutput(
@@ -73,10 +96,16 @@ export async function finishOutput(
   const tone = BORDER_TONES[borderTone];
   await work.run("frameOutput", { from: { ptr: dst, ...size }, to, kind, tone }, on);
   work.free(dst);
-  if (pixels.coverage === undefined) return { dst: to.ptr };
-  const covered = { ptr: work.allocate(outer.width * outer.height + 64), ...outer };
-  const from = { ptr: pixels.coverage, ...size };
-  await work.run("frameOutput", { from, to: covered, kind: "coverage", tone: 1 }, on);
-  work.free(pixels.coverage);
-  return { dst: to.ptr, coverage: covered.ptr };
+  return mapPlanes(work, { ...pixels, dst: to.ptr }, outer, (at, ptr, plane) =>
+    work.run(
+      "frameOutput",
+      {
+        from: { ptr: at, ...size },
+        to: { ptr, ...outer },
+        kind: "bytes",
+        tone: BORDER_BYTES[plane],
+      },
+      on,
+    ),
+  );
 }

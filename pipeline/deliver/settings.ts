@@ -73,6 +73,16 @@ const fileFields = {
     default: "lzw",
     when: { settings: { "deliver.format": ["tif"] } },
   }),
+  headroom: number({
+    label: "HDR headroom",
+    help: "How far a display may go beyond white: the file carries a gain map for such displays (ISO 21496-1), and is as it was on all others. 0 is none.",
+    unit: "EV",
+    min: 0,
+    max: 4,
+    step: 0.25,
+    default: 0,
+    when: { settings: { "deliver.format": ["jpg"] } },
+  }),
   size: data({
     label: "File size",
     help: "As large as the picture is: full; or reduced to long 2048, short 1200, width 1600, height 900, fit 1920x1080 (all px), 12 MP, 50 %. Nothing is enlarged.",

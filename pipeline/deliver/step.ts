@@ -10,10 +10,11 @@ import type { Band, ComingBand } from "../merge/band";
 import type { Accumulator } from "../../core/raster/accumulator";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { ToneField } from "../../core/tone/toneField";
+import { gainScratch } from "../../core/output/gainRows";
 import { TaskScope } from "../../runtime/taskScope";
 import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
-import { deliveredSize, finishOutput, reducedSize, type Rendered } from "./finishOutput";
+import { deliveredSize, finishOutput, mapPlanes, reducedSize, type Rendered } from "./finishOutput";
 import { deliverSettings, type DeliverSettings, type FileSettings } from "./settings";
 import { defineStep, sizeAt } from "../step";
 import { rowsOf, type Watch } from "../../runtime/work";
@@ -26,13 +27,8 @@ export interface Coming {
   height: number;
   bands: readonly ComingBand[];
 }
-export interface Delivery {
-  /** addresses of the pixels, and of how far they are covered, a byte each */
-  dst: number;
-  coverage?: number;
-  width: number;
-  height: number;
-}
+/** Rendered pixels, with what else a file holds of them; all are the caller's to free. */
+export type Delivery = Rendered & Size;
 /** A scene that is there whole. */
 export const atOnce = (scene: Scene): Coming => ({
   width: scene.width,
@@ -57,6 +53,8 @@ export interface Rendering {
   settings: RenderSettings;
   /** of its parts, where any changes something */
   finish?: PreparedFinish | undefined;
+  /** how it is toned for a display that goes so many EV beyond white */
+  bright?: { field: ToneField; headroom: number } | undefined;
 }
 
 /**
@@ -76,8 +74,8 @@ export const deliverStep = defineStep({
    *
    * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind
    *   their three planes, 0 where nothing is)
-   * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both the
-   *   caller's to free, and the size
+   * @returns the address of the pixels, tightly packed, of their coverage and their gain beyond
+   *   white in bytes, all the caller's to free, and the size
    */
   async run(
     work: Work,
@@ -93,7 +91,8 @@ export const deliverStep = defineStep({
     const { width, height } = region;
     let pixels: Rendered = { dst: scope.allocate(width * height * bytesPerPixel(kind) + 64) };
     if (withCoverage) pixels = { ...pixels, coverage: scope.allocate(width * height) };
-    const { field, settings: render, finish: prepared } = rendering;
+    const { field, settings: render, finish: prepared, bright } = rendering;
+    if (bright) pixels = { ...pixels, gain: scope.allocate(width * height) };
     const margin = prepared ? neighbourhoodMargin(neighbourhoodPlan(prepared)) : 0;
     // whole tiles, and what is round them
     const around = margin ? margin + TILE_ROWS : 0;
@@ -108,7 +107,7 @@ export const deliverStep = defineStep({
         if (prepared) finish ??= await withNoise(scope, prepared, band.rows, signal);
         await renderBand(
           scope,
-          { picture, band, region, field, render, finish, kind, signal },
+          { picture, band, region, field, render, finish, bright, kind, signal },
           pixels,
           (count) => progress((done += count) / height, "Toning"),
         );
@@ -121,7 +120,7 @@ export const deliverStep = defineStep({
     const reduced = size.width !== width;
     if (reduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
     pixels = await finishOutput(scope, pixels, size, kind, settings, signal);
-    scope.keep(pixels.dst, pixels.coverage);
+    scope.keep(pixels.dst, pixels.coverage, pixels.gain);
     return { ...pixels, ...deliveredSize(region, settings) };
   },
 });
@@ -134,6 +133,7 @@ interface BandInput {
   field: ToneField;
   render: RenderSettings;
   finish: Finish | undefined;
+  bright: Rendering["bright"];
   kind: PixelKind;
   signal: AbortSignal | undefined;
 }
@@ -178,11 +178,11 @@ function stripsOf(
   return strips;
 }
 
-/** Renders what a band has of the region, and how far it is covered where that is asked for. */
+/** Renders what a band has of the region, and the planes that are asked for. */
 async function renderBand(
   work: Work,
-  { picture, band, region, field, render, finish, kind, signal }: BandInput,
-  { dst, coverage }: Rendered,
+  { picture, band, region, field, render, finish, bright, kind, signal }: BandInput,
+  { dst, coverage, gain }: Rendered,
   tell: (rows: number) => void,
 ): Promise<void> {
   const on = signal ? { signal } : {};
@@ -193,12 +193,13 @@ async function renderBand(
   const first = y0 - region.y;
   const lies = { x: 0, y: top / picture.height, width: 1, height: rows.height / picture.height };
   const part = { x, y: y0 - top, width, height: y1 - y0 };
+  const scene = { ...plain(rows), lies };
   await Promise.all(
     stripsOf(y1 - y0, y0, finish, work.threads * 8).map(async ([a, b]) => {
       await work.run(
         "render",
         {
-          scene: { ...plain(rows), lies },
+          scene,
           field,
           settings: render,
           ...(finish ? { finish } : {}),
@@ -220,6 +221,20 @@ async function renderBand(
           },
           on,
         );
+      if (gain !== undefined && bright)
+        await work.run(
+          "gainRows",
+          {
+            scene,
+            field,
+            bright: bright.field,
+            headroom: bright.headroom,
+            settings: render,
+            region: { ...part, y: part.y + a, height: b - a },
+            dst: gain + (first + a) * width,
+          },
+          { scratch: renderScratch(width) + gainScratch(width), ...on },
+        );
       tell(b - a);
     }),
   );
@@ -227,10 +242,10 @@ async function renderBand(
 
 type Size = { width: number; height: number };
 
-/** Reduces rendered pixels and their coverage to another size. */
+/** Reduces rendered pixels and their planes to another size. */
 async function reduce(
   work: Work,
-  { dst, coverage }: Rendered,
+  { dst, ...planes }: Rendered,
   { width, height }: Size,
   size: Size,
   kind: PixelKind,
@@ -251,14 +266,17 @@ async function reduce(
     ),
   );
   work.free(dst);
-  if (coverage === undefined) return { dst: to.ptr };
-  const covered = { ptr: coverage, width, height };
-  const reduced = { ptr: work.allocate(size.width * size.height + 64), ...size };
-  await Promise.all(
-    strips.map(([y0, y1]) => work.run("meanCoverage", { from: covered, to: reduced, y0, y1 }, on)),
+  return mapPlanes(work, { ...planes, dst: to.ptr }, size, (at, ptr) =>
+    Promise.all(
+      strips.map(([y0, y1]) =>
+        work.run(
+          "meanBytes",
+          { from: { ptr: at, width, height }, to: { ptr, ...size }, y0, y1 },
+          on,
+        ),
+      ),
+    ),
   );
-  work.free(coverage);
-  return { dst: to.ptr, coverage: reduced.ptr };
 }
 
 type FileKind = Exclude<PixelKind, "rgba8">;

@@ -15,6 +15,7 @@ import { resizePlane, tapsFor } from "../../core/raster/resize";
 import { framed, type FramedInput } from "../../core/output/framed";
 import { sharpenOutput, type OutputSharpening } from "../../core/output/sharpenOutput";
 import { resizePicture } from "../../core/raster/resizePicture";
+import { gainRows, type GainInput } from "../../core/output/gainRows";
 import type { StepContext } from "../stepContext";
 
 type Region = { x: number; y: number; width: number; height: number };
@@ -47,6 +48,12 @@ export const deliverTasks = {
       );
   },
 
+  /** How much brighter a region is beyond white, as bytes, row by row. */
+  gainRows({ heap }: StepContext, a: GainInput & { region: Region; dst: number }) {
+    heap.ensure(a.dst + a.region.width * a.region.height);
+    gainRows(heap, a, a.region, a.dst);
+  },
+
   /** Which pixels of a region are covered, as bytes of 0 or 255, row by row. */
   coverage({ heap }: StepContext, a: { scene: Accumulator; region: Region; dst: number }) {
     const { scene, region } = a;
@@ -58,8 +65,8 @@ export const deliverTasks = {
         out[y * region.width + x] = W[(region.y + y) * scene.width + region.x + x]! > 0 ? 255 : 0;
   },
 
-  /** Rows y0 to y1 of a smaller picture of the same coverage. */
-  meanCoverage(
+  /** Rows y0 to y1 of bytes for each px at a smaller size: means. */
+  meanBytes(
     { heap }: StepContext,
     a: {
       from: { ptr: number; width: number; height: number };
@@ -104,7 +111,7 @@ export const deliverTasks = {
 
   /** A picture with a border of one tone round it. */
   frameOutput({ heap }: StepContext, a: FramedInput) {
-    const bytes = a.kind === "coverage" ? 1 : bytesPerPixel(a.kind);
+    const bytes = a.kind === "bytes" ? 1 : bytesPerPixel(a.kind);
     heap.ensure(a.to.ptr + a.to.width * a.to.height * bytes);
     framed(heap, a);
   },

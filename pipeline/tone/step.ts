@@ -1,5 +1,10 @@
 import * as v from "valibot";
-import { toneFieldBytes, ZONES, type ToneField } from "../../core/tone/toneField";
+import {
+  toneFieldBytes,
+  ZONES,
+  type ToneField,
+  type ToneSettings,
+} from "../../core/tone/toneField";
 import { OPERATORS, TONE_OPERATORS } from "../../core/tone/operators/operators";
 import { basisScratch } from "../../core/tone/toneBasis";
 import type { Scene } from "../merge/scene";
@@ -92,7 +97,7 @@ export const toneStep = defineStep({
   async run(
     work: Work,
     scene: Scene,
-    settings: ToneStepSettings,
+    settings: ToneStepSettings & Pick<ToneSettings, "headroom">,
     on: Pick<RunOptions, "signal" | "priority"> = {},
   ): Promise<AllocatedField> {
     await using scope = new TaskScope(work);

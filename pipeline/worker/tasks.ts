@@ -251,9 +251,12 @@ export const tasks = {
       height: number;
       /** address of its coverage in bytes */
       coverage?: number;
+      /** the same of its gain beyond white */
+      gain?: number;
+      headroom?: number;
       kind: PixelKind;
       metadataFrom: { source: FileSource; exif: Exif };
-    } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">,
+    } & Omit<EncodeInput, "samples" | "alpha" | "gain" | "metadataFrom">,
   ) {
     const n = a.width * a.height * 3;
     // views: the codec reads them where they lie
@@ -261,12 +264,14 @@ export const tasks = {
     if (a.kind === "rgb32f") samples = heap.f32(a.ptr, n);
     else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n);
     else samples = heap.u8(a.ptr, n);
-    const { metadataFrom, coverage, ...rest } = a;
+    const { metadataFrom, coverage, gain, headroom = 0, ...rest } = a;
+    const plane = (at: number): Uint8Array => heap.u8(at, a.width * a.height);
     return finished(
       await codec.encode({
         ...rest,
         samples,
-        ...(coverage === undefined ? {} : { alpha: heap.u8(coverage, a.width * a.height) }),
+        ...(coverage === undefined ? {} : { alpha: plane(coverage) }),
+        ...(gain === undefined ? {} : { gain: { values: plane(gain).slice(), headroom } }),
         metadataFrom: {
           bytes: await read(metadataFrom.source),
           name: metadataFrom.source.name,

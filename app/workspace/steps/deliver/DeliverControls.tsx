@@ -49,6 +49,7 @@ export function DeliverControls() {
       <Setting name="deliver.space" />
       <Setting name="deliver.quality" />
       <Setting name="deliver.chroma" />
+      <Setting name="deliver.headroom" onlyKept />
       <FileSize />
       <Setting name="deliver.sharpenFor" />
       <Setting name="deliver.sharpening" onlyKept />

@@ -15,13 +15,14 @@ function formatText({ format, depth, quality }: Recipe["deliver"]): string {
 
 /** What goes out, in words. */
 function sentenceOf(deliver: Recipe["deliver"]): string {
-  const { space, size, sharpenFor, also } = deliver;
+  const { format, space, size, sharpenFor, headroom, also } = deliver;
   const others = also.filter(({ on }) => on).map(({ name }) => name);
   return [
     formatText(deliver),
     SPACES[space].name,
     ...(size === "full" ? [] : [size]),
     ...(sharpenFor === "off" ? [] : [`sharpened for ${sharpenFor}`]),
+    ...(OUTPUT_FORMATS[format].gainMap && headroom ? [`${headroom} EV beyond white`] : []),
     ...(others.length ? [`and ${others.join(", ")}`] : []),
   ].join(", ");
 }

@@ -1,0 +1,105 @@
+import { execFileSync } from "node:child_process";
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import Vips from "wasm-vips";
+import { bedroom, frames, ownFolder, run } from "../tests/cli/calls";
+
+const folder = ownFolder();
+const HEADROOM = 3;
+/** Shares of R, G and B in luminance, of both files' own primaries. */
+const SRGB = [0.2126, 0.7152, 0.0722] as const;
+const REC2020 = [0.2627, 0.678, 0.0593] as const;
+
+async function merged(ending: string, ...settings: string[]): Promise<string> {
+  const file = join(folder.dir(), `${settings.join("-").replace(/[^\w]/g, "")}.${ending}`);
+  const set = settings.flatMap((setting) => ["--set", setting]);
+  expect(await run("merge", ...bedroom, "--as", "bracket", "--out", file, ...set)).toMatchObject({
+    code: 0,
+    err: "",
+  });
+  return file;
+}
+
+const luminances = (samples: Float32Array, [r, g, b]: readonly [number, number, number]) =>
+  Float32Array.from(
+    { length: samples.length / 3 },
+    (_, i) => r * samples[3 * i]! + g * samples[3 * i + 1]! + b * samples[3 * i + 2]!,
+  );
+
+test("a display with headroom gets the scene's own light from the file, all others the picture as it was", async () => {
+  const vips = await Vips({ dynamicLibraries: [] });
+  const plain = ["tone.operator=plain", "tone.exposure=1"];
+  const bright = await readFile(await merged("jpg", ...plain, `deliver.headroom=${HEADROOM}`));
+  const usual = await readFile(await merged("jpg", ...plain));
+  // the library by which displays show such files
+  const decoded = vips.Image.uhdrloadBuffer(bright);
+  expect(decoded.getArrayDouble("gainmap-max-content-boost")[0]).toBeCloseTo(2 ** HEADROOM, 3);
+  const shown = luminances(
+    Float32Array.from(decoded.uhdr2scRGB().writeToMemory() as unknown as Float32Array),
+    SRGB,
+  );
+  const radiance = vips.Image.newFromBuffer(await readFile(await merged("hdr", ...plain)));
+  const truth = luminances(
+    radiance.rad2float().writeToMemory() as unknown as Float32Array,
+    REC2020,
+  );
+  const off: number[] = [];
+  let beyond = 0;
+  for (const [i, light] of truth.entries()) {
+    if (light > 1.2) beyond++;
+    if (light > 0.05 && light < 5) off.push(Math.abs(Math.log2(shown[i]! / light)));
+  }
+  off.sort((a, b) => a - b);
+  expect(beyond).toBeGreaterThan(10000);
+  expect(off[off.length >> 1]).toBeLessThan(0.03);
+  expect(off[Math.floor(off.length * 0.95)]).toBeLessThan(0.15);
+  // without the map it is the same picture, to the last pixel
+  const whole = vips.Image.jpegloadBuffer(bright);
+  const before = vips.Image.jpegloadBuffer(usual);
+  expect(whole.subtract(before).abs().max()).toBe(0);
+});
+
+test("others read the map, its index and what its numbers mean; a border is no brighter", async () => {
+  const file = await merged(
+    "jpg",
+    "deliver.headroom=2",
+    "deliver.size=long 801",
+    "deliver.border=0.1",
+  );
+  const said = JSON.parse(
+    execFileSync("exiftool", ["-j", "-n", "-G1", file], { encoding: "utf8" }),
+  ) as [Record<string, unknown>];
+  const bytes = (await readFile(file)).length;
+  expect(said[0]).toMatchObject({
+    "XMP-hdrgm:Version": 1,
+    "MPF0:NumberOfImages": 2,
+    "XMP-rhizome:Kind": "bracket",
+  });
+  const { "MPImage2:MPImageStart": start, "MPImage2:MPImageLength": length } = said[0];
+  expect(Number(start) + Number(length)).toBe(bytes);
+  expect((said[0]["XMP-Container:DirectoryItemLength"] as number[] | number) ?? 0).toEqual(length);
+  const vips = await Vips({ dynamicLibraries: [] });
+  const map = vips.Image.jpegloadBuffer((await readFile(file)).subarray(Number(start)));
+  const picture = vips.Image.jpegloadBuffer(await readFile(file));
+  expect([map.width, map.height, map.bands]).toEqual([
+    Math.ceil(picture.width / 2),
+    Math.ceil(picture.height / 2),
+    1,
+  ]);
+  expect(map.crop(0, 0, map.width, 20).max()).toBeLessThan(12);
+  expect(map.max()).toBeGreaterThan(100);
+});
+
+test("a single frame has nothing beyond white, and its map says so", async () => {
+  const file = join(folder.dir(), "single.jpg");
+  const [one] = frames(417, 1) as [string];
+  const set = ["--set", "deliver.headroom=2", "--set", "tone.operator=plain"];
+  expect(await run("merge", one, "--as", "bracket", "--out", file, ...set)).toMatchObject({
+    code: 0,
+  });
+  const vips = await Vips({ dynamicLibraries: [] });
+  const map = vips.Image.newFromBuffer(
+    vips.Image.uhdrloadBuffer(await readFile(file)).getBlob("gainmap-data"),
+  );
+  expect(map.max()).toBeLessThan(8);
+});
