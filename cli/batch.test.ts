@@ -31,8 +31,10 @@ test("a batch makes every delivery of every stack from one merge, and goes on wh
   const options = ["--delivery", "web", "--delivery", small, "--log", log];
   const done = await run("batch", folder, "--out", out, ...options);
   expect(done.code).toBe(0);
-  const names = (await readdir(out)).sort();
+  const all = await readdir(out);
+  const names = all.filter((name) => !name.endsWith(".json")).sort();
   expect(names).toHaveLength(2);
+  expect(all).toHaveLength(4);
   expect(names).toContain(`${first}-web.jpg`);
   const webp = names.find((name) => name.endsWith(".webp"))!;
   expect(webp).toMatch(/^\d{4}-\d\d-\d\d_001_\d_Small\.webp$/);
@@ -48,6 +50,14 @@ test("a batch makes every delivery of every stack from one merge, and goes on wh
   ).toEqual(names);
 
   const bytes = await readFile(join(out, webp));
+  // its recipe makes it once more, of frames in another place
+  const elsewhere = path("elsewhere.webp");
+  const own = join(out, webp.replace(/\.webp$/, ".rhizome.json"));
+  expect(await run("merge", ...bedroom, "--recipe", own, "--out", elsewhere)).toMatchObject({
+    code: 0,
+    err: "",
+  });
+  expect((await readFile(elsewhere)).equals(bytes)).toBe(true);
   const before = await stat(join(out, `${first}-web.jpg`));
   await rm(join(out, webp));
   const again = await run("batch", folder, "--out", out, ...options, "--resume");

@@ -5,7 +5,7 @@ import { defaultRecipe } from "../pipeline/recipe/recipe";
 import { isMerged, type RecipeKind } from "../pipeline/recipe/kinds";
 import { basename, join } from "node:path";
 import { deliverEach } from "../pipeline/deliverStack";
-import { batchLog, deliveriesOf, missing, namedFiles, timeLeft } from "./batchFiles";
+import { batchLog, saveRecipe, deliveriesOf, missing, namedFiles, timeLeft } from "./batchFiles";
 import { lookOf } from "./look";
 import { save } from "./merge";
 import type { Parts } from "../codecs/stream";
@@ -67,6 +67,12 @@ export async function batch(args: string[]): Promise<void> {
         { now: () => performance.now(), progress: () => undefined },
         async ({ index: place, file: parts, timingsMs, width, height }) => {
           const k = wanted[place]!;
+          // first, so that no picture is there without it
+          await saveRecipe(
+            files[k]!,
+            { ...recipe, deliver: { ...deliveries[k]!.settings, also: [] } },
+            members,
+          );
           await save(files[k]!, parts as Parts);
           done.add(k);
           out(`merged\t${files[k]}\t${stack.why}\t${(timingsMs.total / 1000).toFixed(1)} s`);

@@ -8,7 +8,10 @@ import {
 } from "../pipeline/deliver/deliveries";
 import { filesOfStack, withoutClashes } from "../pipeline/deliver/fileName";
 import { fileSettings, type Delivery } from "../pipeline/deliver/settings";
+import { recipeText, RECIPE_ENDING } from "../pipeline/recipe/recipeFile";
+import type { Recipe } from "../pipeline/recipe/recipe";
 import type { StackFrame } from "./arguments";
+import { save } from "./merge";
 
 /** What a batch delivers where nothing is said: a JPEG beside the others of its stack. */
 const USUAL: Delivery = {
@@ -71,6 +74,16 @@ export async function missing(files: readonly string[], resume: boolean): Promis
   if (!resume) return places;
   const there = await Promise.all(files.map((file) => stat(file).catch(() => undefined)));
   return places.filter((i) => !there[i]);
+}
+
+/** Writes the recipe of a picture beside it; the same bytes can be made of it again. */
+export function saveRecipe(
+  picture: string,
+  recipe: Recipe,
+  frames: readonly StackFrame[],
+): Promise<void> {
+  const file = `${picture.slice(0, -extname(picture).length)}${RECIPE_ENDING}`;
+  return save(file, [new TextEncoder().encode(recipeText(recipe, frames))]);
 }
 
 /** Writes what happened as lines of JSON, one a file, as it happens. */

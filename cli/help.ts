@@ -21,7 +21,8 @@ export const COMMAND_HELP = {
     [--delivery NAME|FILE.json]... [--resume] [--shard I/N] [--gap SECONDS] [--log FILE] [--progress]
     groups, merges, tones and delivers a whole folder, one line a file; every --delivery is a file of
     each stack, made from one merge (built in: client, web, next program, print); with --resume files
-    that are there are skipped, --shard is for one of N machines, and --log gets lines of JSON`,
+    that are there are skipped; beside each NAME.jpg goes NAME.rhizome.json, a recipe by which merge
+    makes the same file again; --shard is for one of N machines, and --log gets lines of JSON`,
 } as const;
 export type Command = keyof typeof COMMAND_HELP;
 

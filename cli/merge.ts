@@ -1,6 +1,6 @@
 import { parse, usage, openPool, CACHE_MIB } from "./arguments";
 import { extname } from "node:path";
-import { type Recipe, parseRecipe, defaultRecipe, withSetting } from "../pipeline/recipe/recipe";
+import { type Recipe, defaultRecipe, withSetting } from "../pipeline/recipe/recipe";
 import { readFile } from "node:fs/promises";
 import { RhizomeError } from "../core/error";
 import { readFrames } from "./readFrames";
@@ -11,7 +11,7 @@ import { lookOf } from "./look";
 import { reportOf } from "./report";
 import { writeWhole } from "../runtime/hosts/writeWhole";
 import { formatByEnding, OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../codecs/outputFormats";
-import { unknownSettings } from "../pipeline/recipe/unknownSettings";
+import { readRecipeText, recipeFor, type RecipeOfFile } from "../pipeline/recipe/recipeFile";
 
 export async function merge(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, {
@@ -34,17 +34,18 @@ export async function merge(args: string[]): Promise<void> {
   if (!values.out) throw usage("merge needs --out FILE");
   const format = formatByEnding(extname(values.out));
   if (!format) throw usage(`"${values.out}" has no ending that can be written: ${usualEndings()}`);
-  let r: Recipe = values.recipe ? await readRecipe(values.recipe) : defaultRecipe(values.as ?? "");
-  if (values.as && values.as !== r.kind)
-    throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
-  r = (await lookOf(values))(r);
+  const ofFile = values.recipe ? await readRecipe(values.recipe) : undefined;
+  const begun = ofFile?.recipe ?? defaultRecipe(values.as ?? "");
+  if (values.as && values.as !== begun.kind)
+    throw usage(`the recipe is for a ${begun.kind}, not a ${values.as}`);
+  let r: Recipe = (await lookOf(values))(begun);
+  // a recipe that is for such a file says what it is to be
+  const said = ofFile && r.deliver.format === format ? r.deliver : undefined;
+  const { commandDepth, light } = OUTPUT_FORMATS[format];
   r = withSetting(r, `deliver.format=${format}`);
-  r = withSetting(r, `deliver.depth=${values.depth ?? OUTPUT_FORMATS[format].commandDepth}`);
+  r = withSetting(r, `deliver.depth=${values.depth ?? said?.depth ?? commandDepth}`);
   // a file without a curve of its own is linear unless another space is asked for
-  r = withSetting(
-    r,
-    `deliver.space=${values.space ?? (OUTPUT_FORMATS[format].light ? "linear" : "srgb")}`,
-  );
+  r = withSetting(r, `deliver.space=${values.space ?? said?.space ?? (light ? "linear" : "srgb")}`);
   for (const s of values.set ?? []) r = withSetting(r, s);
   const number = (name: string, text: string | undefined): number | undefined => {
     if (text === undefined) return undefined;
@@ -55,6 +56,7 @@ export async function merge(args: string[]): Promise<void> {
   const pool = openPool(number("threads", values.threads), number("memory", values.memory));
   const { frames, failed } = await readFrames(pool, positionals);
   if (failed.length) throw failed[0]!;
+  if (ofFile) r = recipeFor({ ...ofFile, recipe: r }, frames);
   const show = values.progress || process.stderr.isTTY;
   const done = await deliverStack(pool, frames, r, {
     ...(values.cache
@@ -82,33 +84,12 @@ export async function merge(args: string[]): Promise<void> {
 const usualEndings = (): string =>
   OUTPUT_FORMAT_IDS.map((id) => OUTPUT_FORMATS[id].endings[0]).join(" ");
 
-/**
- * Reads a recipe from a file.
- *
- * @throws RhizomeError `unreadable`, `recipe-invalid`, or `setting-unknown` naming what nobody knows
- */
-async function readRecipe(file: string): Promise<Recipe> {
+/** Reads a recipe from a file. @throws RhizomeError `unreadable`, and what reading it throws */
+async function readRecipe(file: string): Promise<RecipeOfFile> {
   const text = await readFile(file, "utf8").catch(() => {
     throw new RhizomeError("unreadable", `${file} cannot be opened.`, "check the path");
   });
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch {
-    throw new RhizomeError(
-      "recipe-invalid",
-      `${file} is no JSON.`,
-      "write it as `rhizome recipe` does",
-    );
-  }
-  const unknown = unknownSettings(data);
-  if (unknown.length)
-    throw new RhizomeError(
-      "setting-unknown",
-      `${file} has settings that are not known: ${unknown.join(", ")}.`,
-      "remove them, or see `rhizome recipe bracket` for those that are",
-    );
-  return parseRecipe(data);
+  return readRecipeText(text, file);
 }
 
 export async function save(file: string, parts: Parts): Promise<void> {
