@@ -4,6 +4,7 @@ import type { Recipe } from "../../pipeline/recipe/recipe";
 import { deliverEach } from "../../pipeline/deliverStack";
 import { filesOfStack, safeName, withoutClashes } from "../../pipeline/deliver/fileName";
 import { filesOf } from "../../pipeline/deliver/settings";
+import { recipeText, RECIPE_ENDING } from "../../pipeline/recipe/recipeFile";
 import { handOver, zipped, type OutFile } from "./handOver";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import type { Frame, Stack } from "../store/records";
@@ -178,7 +179,16 @@ export function deliver(
       const out =
         made.length === 1
           ? made[0]!
-          : { name: `${safeName(name)}.zip`, content: await zipped(made) };
+          : {
+              name: `${safeName(name)}.zip`,
+              content: await zipped([
+                ...made,
+                {
+                  name: `${safeName(name)}${RECIPE_ENDING}`,
+                  content: new Blob([recipeText(recipe, frames)]),
+                },
+              ]),
+            };
       handOver(out);
       const size = `${(out.content.size / 2 ** 20).toFixed(1)} MiB`;
       return made.length === 1 ? `${said}, ${size}` : `${made.length} files, ${size}; ${said}`;

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { Toolbar } from "radix-ui";
 import type { Take } from "../../store/records";
@@ -16,6 +16,7 @@ import {
   type TakeHands,
 } from "../actions/takes";
 import { toggleTrying } from "../actions/looks";
+import { saveRecipe, takeFromFile } from "../actions/recipeFiles";
 import { useRecipe, useRecord, useView, useWorkspace } from "../state/workspace";
 
 /** What is being written of a take. */
@@ -28,6 +29,7 @@ export function Takes() {
   const hands = useMemo(() => ({ workspace, navigate }), [workspace, navigate]);
   const { takes, take: open, stack } = useRecord();
   const [writing, setWriting] = useState<Writing>();
+  const recipeFile = useRef<HTMLInputElement>(null);
   useOpened(open);
   return (
     <section aria-label="Takes" className="px-4 pb-2 pt-3">
@@ -64,11 +66,24 @@ export function Takes() {
                     onSelect: () => void newTake(hands, "this"),
                   },
                   { text: "From default", onSelect: () => void newTake(hands, "default") },
+                  { text: "From a recipe file", onSelect: () => recipeFile.current!.click() },
                 ],
               },
             ]}
           />
         </Toolbar.Root>
+        <input
+          ref={recipeFile}
+          type="file"
+          accept=".json,application/json"
+          aria-label="Recipe file"
+          className="hidden"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = "";
+            if (file) void takeFromFile(hands, file);
+          }}
+        />
       </div>
       <ul className="-mx-2 max-h-52 overflow-y-auto">
         {takes.map((take) => (
@@ -208,6 +223,7 @@ function TakeRow({ take, hands, isOpen, isDelivered, isOnly, writing, onWrite }:
                   { text: "Deliver this one", disabled: isDelivered, onSelect: deliver },
                   { text: "Rename", keys: "F2", onSelect: () => onWrite("name") },
                   { text: "Describe", keys: "Shift F2", onSelect: () => onWrite("note") },
+                  { text: "Save its recipe", onSelect: () => saveRecipe(hands.workspace) },
                   { text: "Move up", keys: "Alt \u2191", onSelect: () => move(-1) },
                   { text: "Move down", keys: "Alt \u2193", onSelect: () => move(1) },
                 ],
