@@ -26,11 +26,34 @@ const luminances = (samples: Float32Array, [r, g, b]: readonly [number, number, 
     (_, i) => r * samples[3 * i]! + g * samples[3 * i + 1]! + b * samples[3 * i + 2]!,
   );
 
+/** Toned so that the light is the scene's own. */
+const PLAIN = ["tone.operator=plain", "tone.exposure=1"];
+
+/** The light of the scene, white at 1. */
+async function sceneLight(vips: typeof import("wasm-vips")): Promise<Float32Array> {
+  const radiance = vips.Image.newFromBuffer(await readFile(await merged("hdr", ...PLAIN)));
+  return luminances(radiance.rad2float().writeToMemory() as unknown as Float32Array, REC2020);
+}
+
+/** How far lights are off, EV, in order; of those that a display with the headroom can show. */
+const errors = (shown: Float32Array, truth: Float32Array): Float32Array =>
+  Float32Array.from(truth, (light, i) =>
+    light > 0.05 && light < 5 ? Math.abs(Math.log2(shown[i]! / light)) : -1,
+  )
+    .filter((error) => error >= 0)
+    .sort();
+
+/** Light of a code of SMPTE ST 2084, white at 203 cd/m². */
+function lightOfPq(code: number): number {
+  const power = code ** (32 / 2523);
+  const [a, b, c] = [3424 / 4096, 2413 / 128, 2392 / 128];
+  return (10000 / 203) * (Math.max(0, power - a) / (b - c * power)) ** (16384 / 2610);
+}
+
 test("a display with headroom gets the scene's own light from the file, all others the picture as it was", async () => {
   const vips = await Vips({ dynamicLibraries: [] });
-  const plain = ["tone.operator=plain", "tone.exposure=1"];
-  const bright = await readFile(await merged("jpg", ...plain, `deliver.headroom=${HEADROOM}`));
-  const usual = await readFile(await merged("jpg", ...plain));
+  const bright = await readFile(await merged("jpg", ...PLAIN, `deliver.headroom=${HEADROOM}`));
+  const usual = await readFile(await merged("jpg", ...PLAIN));
   // the library by which displays show such files
   const decoded = vips.Image.uhdrloadBuffer(bright);
   expect(decoded.getArrayDouble("gainmap-max-content-boost")[0]).toBeCloseTo(2 ** HEADROOM, 3);
@@ -38,18 +61,9 @@ test("a display with headroom gets the scene's own light from the file, all othe
     Float32Array.from(decoded.uhdr2scRGB().writeToMemory() as unknown as Float32Array),
     SRGB,
   );
-  const radiance = vips.Image.newFromBuffer(await readFile(await merged("hdr", ...plain)));
-  const truth = luminances(
-    radiance.rad2float().writeToMemory() as unknown as Float32Array,
-    REC2020,
-  );
-  const off: number[] = [];
-  let beyond = 0;
-  for (const [i, light] of truth.entries()) {
-    if (light > 1.2) beyond++;
-    if (light > 0.05 && light < 5) off.push(Math.abs(Math.log2(shown[i]! / light)));
-  }
-  off.sort((a, b) => a - b);
+  const truth = await sceneLight(vips);
+  const off = errors(shown, truth);
+  const beyond = truth.filter((light) => light > 1.2).length;
   expect(beyond).toBeGreaterThan(10000);
   expect(off[off.length >> 1]).toBeLessThan(0.03);
   expect(off[Math.floor(off.length * 0.95)]).toBeLessThan(0.15);
@@ -57,6 +71,29 @@ test("a display with headroom gets the scene's own light from the file, all othe
   const whole = vips.Image.jpegloadBuffer(bright);
   const before = vips.Image.jpegloadBuffer(usual);
   expect(whole.subtract(before).abs().max()).toBe(0);
+});
+
+test("a PNG that is coded by brightness holds the scene's own light, and says how", async () => {
+  const vips = await Vips({ dynamicLibraries: [] });
+  const file = await merged("png", ...PLAIN, `deliver.headroom=${HEADROOM}`);
+  const bytes = await readFile(file);
+  const at = bytes.indexOf("cICP");
+  // before the pixels, and without a profile that says otherwise
+  expect(at).toBeLessThan(bytes.indexOf("IDAT"));
+  expect([...bytes.subarray(at + 4, at + 8)]).toEqual([9, 16, 0, 1]);
+  expect(bytes.indexOf("iCCP")).toBe(-1);
+  // a wrong check sum would be said
+  execFileSync("identify", ["-regard-warnings", file]);
+  const coded = vips.Image.newFromBuffer(bytes).writeToMemory() as unknown as Uint16Array;
+  const truth = await sceneLight(vips);
+  const lights = Float32Array.from({ length: 65536 }, (_, code) => lightOfPq(code / 65535));
+  const shown = luminances(
+    Float32Array.from(coded, (code) => lights[code]!),
+    REC2020,
+  );
+  const off = errors(shown, truth);
+  expect(off[off.length >> 1]).toBeLessThan(0.02);
+  expect(off[Math.floor(off.length * 0.95)]).toBeLessThan(0.1);
 });
 
 test("others read the map, its index and what its numbers mean; a border is no brighter", async () => {

@@ -57,6 +57,8 @@ export interface EncodeInput {
   alpha?: Uint8Array;
   /** how much brighter each pixel is on a display with headroom, 0 to 255; JPEG carries it */
   gain?: { values: Uint8Array; headroom: number };
+  /** PNG: samples are coded by brightness (SMPTE ST 2084) */
+  pq?: boolean;
   /** samples hold light itself, without the space's curve */
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */

@@ -14,8 +14,11 @@ export interface OutputFormatEntry {
   light: boolean;
   /** it holds how far each pixel is covered */
   alpha: boolean;
-  /** it holds how much brighter displays with headroom show it */
-  gainMap: boolean;
+  /**
+   * how it tells what is brighter than white: by a gain map beside the picture, or by the picture
+   * itself, coded by brightness (PQ)
+   */
+  beyondWhite: "gainMap" | "pq" | "none";
   /** it gives up detail for size, by a quality */
   lossy: boolean;
   /** how long a megapixel is toned and written, ms; on two cores of a server of 2024 */
@@ -32,7 +35,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/jpeg",
     light: false,
     alpha: false,
-    gainMap: true,
+    beyondWhite: "gainMap",
     lossy: true,
     msPerMegapixel: 110,
   },
@@ -44,7 +47,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/png",
     light: false,
     alpha: true,
-    gainMap: false,
+    beyondWhite: "pq",
     lossy: false,
     msPerMegapixel: 260,
   },
@@ -56,7 +59,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/tiff",
     light: false,
     alpha: true,
-    gainMap: false,
+    beyondWhite: "none",
     lossy: false,
     msPerMegapixel: 180,
   },
@@ -68,7 +71,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/webp",
     light: false,
     alpha: false,
-    gainMap: false,
+    beyondWhite: "none",
     lossy: true,
     msPerMegapixel: 320,
   },
@@ -80,7 +83,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/avif",
     light: false,
     alpha: false,
-    gainMap: false,
+    beyondWhite: "none",
     lossy: true,
     msPerMegapixel: 900,
   },
@@ -92,7 +95,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/x-exr",
     light: true,
     alpha: false,
-    gainMap: false,
+    beyondWhite: "none",
     lossy: false,
     msPerMegapixel: 160,
   },
@@ -104,7 +107,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/vnd.radiance",
     light: true,
     alpha: false,
-    gainMap: false,
+    beyondWhite: "none",
     lossy: false,
     msPerMegapixel: 90,
   },

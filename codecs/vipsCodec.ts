@@ -25,6 +25,7 @@ import { clamp } from "../core/math/clamp";
 import { writeXmp } from "./xmp";
 import { OUTPUT_FORMATS } from "./outputFormats";
 import { VIPS_SAVERS, type VipsSaved } from "./vipsSavers";
+import { withPqCode } from "./pngColour";
 import { addExif } from "./tiffExif";
 import type Vips from "wasm-vips";
 
@@ -292,11 +293,13 @@ export function vipsCodec(vips: Engine): VipsCodec {
       });
       image.delete();
       try {
-        tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
+        // a profile has no such curve: the file says it by a code of its own
+        if (!input.pq) tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
         const read = from && metadataOf(vips, from);
         const origin = read && keptMetadata(read, input.keep);
         if (origin) carryExif(origin, tagged, caption, input.ppi);
-        const map = OUTPUT_FORMATS[format].gainMap ? gainMapOf(vips, input) : undefined;
+        const map =
+          OUTPUT_FORMATS[format].beyondWhite === "gainMap" ? gainMapOf(vips, input) : undefined;
         if (caption) {
           const xmp = writeXmp(caption, origin?.xmp, map && gainMapBytes(map));
           tagged.setBlob("xmp-data", new TextEncoder().encode(xmp));
@@ -319,6 +322,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
           tagged = joined;
         }
         VIPS_SAVERS[format](tagged, target, input);
+        if (input.pq) return withPqCode(parts());
         if (map) return [withGainMap(joined(parts()), map)];
         // a TIFF takes of the block what says nothing of the place
         return format === "tif" && input.keep !== "copyright"

@@ -161,8 +161,7 @@ async function encodePicture(
   marks: DeliverOptions["marks"],
   { signal }: Watch,
 ): Promise<Parts | Blob> {
-  const { format, space, depth, quality, chroma, compression, ppi, metadata, headroom } =
-    recipe.deliver;
+  const { format, depth, quality, chroma, compression, ppi, metadata, headroom } = recipe.deliver;
   const first = merged.frames[firstOf(merged)]!;
   return scope.run(
     "encode",
@@ -174,7 +173,8 @@ async function encodePicture(
       ...(coverage === undefined ? {} : { coverage }),
       ...(gain === undefined ? {} : { gain, headroom }),
       format,
-      space,
+      space: spaceOf(recipe),
+      pq: isPq(recipe),
       linear: isLinear(recipe),
       quality,
       chroma,
@@ -281,7 +281,7 @@ async function render(
       region,
       {
         field: tone.field,
-        settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)),
+        settings: renderSettings(recipe, spaceOf(recipe), isLinear(recipe)),
         finish,
         bright: bright && { field: bright.field, headroom },
       },
@@ -295,9 +295,19 @@ async function render(
   }
 }
 
+/** Whether a file is coded by brightness. */
+const isPq = (recipe: Recipe): boolean =>
+  OUTPUT_FORMATS[recipe.deliver.format].beyondWhite === "pq" && showsBeyondWhite(recipe);
+
+/** The space of a file's colours; one that is coded by brightness has the widest. */
+const spaceOf = (recipe: Recipe): FileSettings["space"] =>
+  isPq(recipe) ? "rec2020" : recipe.deliver.space;
+
 /** Whether a file says how much brighter displays with headroom are to show it. */
 const showsBeyondWhite = (recipe: Recipe): boolean =>
-  recipe.deliver.headroom > 0 && OUTPUT_FORMATS[recipe.deliver.format].gainMap && !isLinear(recipe);
+  recipe.deliver.headroom > 0 &&
+  OUTPUT_FORMATS[recipe.deliver.format].beyondWhite !== "none" &&
+  !isLinear(recipe);
 
 /** Whether a file can say what of it is empty, and some of it is or may be. */
 function showsEmpty({ edges, deliver }: Recipe, region: Rectangle, merged: Merged): boolean {

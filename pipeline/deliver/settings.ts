@@ -75,13 +75,13 @@ const fileFields = {
   }),
   headroom: number({
     label: "HDR headroom",
-    help: "How far a display may go beyond white: the file carries a gain map for such displays (ISO 21496-1), and is as it was on all others. 0 is none.",
+    help: "How far displays may go beyond white; 0 is not at all. A JPEG carries a gain map for such displays (ISO 21496-1) and is as it was on all others; a PNG is coded by brightness (PQ), for such displays alone.",
     unit: "EV",
     min: 0,
     max: 4,
     step: 0.25,
     default: 0,
-    when: { settings: { "deliver.format": ["jpg"] } },
+    when: { settings: { "deliver.format": ["jpg", "png"] } },
   }),
   size: data({
     label: "File size",

@@ -120,8 +120,11 @@ export const deliverStep = defineStep({
     const reduced = size.width !== width;
     if (reduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
     pixels = await finishOutput(scope, pixels, size, kind, settings, signal);
+    const delivered = deliveredSize(region, settings);
+    if (bright && OUTPUT_FORMATS[settings.format].beyondWhite === "pq")
+      pixels = await codeByBrightness(scope, pixels, delivered, bright.headroom, signal);
     scope.keep(pixels.dst, pixels.coverage, pixels.gain);
-    return { ...pixels, ...deliveredSize(region, settings) };
+    return { ...pixels, ...delivered };
   },
 });
 
@@ -279,13 +282,46 @@ async function reduce(
   );
 }
 
+/** Pixels in the code of displays that go beyond white, instead of with their gains. */
+async function codeByBrightness(
+  work: Work,
+  { gain, ...pixels }: Rendered,
+  { width, height }: Size,
+  headroom: number,
+  signal: AbortSignal | undefined,
+): Promise<Rendered> {
+  const on = signal ? { signal } : {};
+  await Promise.all(
+    rowsOf(height, work.threads * 8).map(([y0, y1]) =>
+      work.run(
+        "codeAsPq",
+        {
+          pixels: pixels.dst + y0 * width * bytesPerPixel("rgb16"),
+          gains: gain! + y0 * width,
+          headroom,
+          count: (y1 - y0) * width,
+        },
+        on,
+      ),
+    ),
+  );
+  work.free(gain!);
+  return pixels;
+}
+
 type FileKind = Exclude<PixelKind, "rgba8">;
 const DEPTHS_UP = ["8", "16", "32f"] as const;
 
 /** The samples that the file's format and depth ask for; no deeper than the format holds. */
-export function pixelKind({ format, depth }: Pick<FileSettings, "format" | "depth">): FileKind {
-  const { light, depths } = OUTPUT_FORMATS[format];
+export function pixelKind({
+  format,
+  depth,
+  headroom,
+}: Pick<FileSettings, "format" | "depth" | "headroom">): FileKind {
+  const { light, depths, beyondWhite } = OUTPUT_FORMATS[format];
   if (light) return "rgb32f";
+  // fewer codes would show steps
+  if (beyondWhite === "pq" && headroom > 0) return "rgb16";
   const held = DEPTHS_UP.slice(0, DEPTHS_UP.indexOf(depth) + 1).filter((d) =>
     (depths as readonly string[]).includes(d),
   );

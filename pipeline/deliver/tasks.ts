@@ -15,6 +15,7 @@ import { resizePlane, tapsFor } from "../../core/raster/resize";
 import { framed, type FramedInput } from "../../core/output/framed";
 import { sharpenOutput, type OutputSharpening } from "../../core/output/sharpenOutput";
 import { resizePicture } from "../../core/raster/resizePicture";
+import { codeAsPq } from "../../core/output/pqCode";
 import { gainRows, type GainInput } from "../../core/output/gainRows";
 import type { StepContext } from "../stepContext";
 
@@ -52,6 +53,15 @@ export const deliverTasks = {
   gainRows({ heap }: StepContext, a: GainInput & { region: Region; dst: number }) {
     heap.ensure(a.dst + a.region.width * a.region.height);
     gainRows(heap, a, a.region, a.dst);
+  },
+
+  /** Pixels of 16 bits, in place in the code of displays that go beyond white. */
+  codeAsPq(
+    { heap }: StepContext,
+    a: { pixels: number; gains: number; headroom: number; count: number },
+  ) {
+    heap.ensure(Math.max(a.pixels + a.count * 6, a.gains + a.count));
+    codeAsPq(heap, a.pixels, a.gains, a.headroom, a.count);
   },
 
   /** Which pixels of a region are covered, as bytes of 0 or 255, row by row. */

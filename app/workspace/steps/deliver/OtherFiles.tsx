@@ -9,13 +9,13 @@ import { useRecipe, useWorkspace } from "../../state/workspace";
 /** What a delivery makes, in a few words. */
 export function deliverySaid({ settings }: Delivery): string {
   const { format, depth, size, sharpenFor, headroom } = settings;
-  const { name, depths, gainMap } = OUTPUT_FORMATS[format];
+  const { name, depths, beyondWhite } = OUTPUT_FORMATS[format];
   const bits = depths.length > 1 ? ` ${depth === "32f" ? "float" : `${depth} bit`}` : "";
   return [
     `${name}${bits}`,
     ...(size === "full" ? [] : [size]),
     ...(sharpenFor === "off" ? [] : [`for ${sharpenFor}`]),
-    ...(gainMap && headroom ? [`${headroom} EV beyond white`] : []),
+    ...(beyondWhite !== "none" && headroom ? [`${headroom} EV beyond white`] : []),
   ].join(", ");
 }
 

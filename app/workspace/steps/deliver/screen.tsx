@@ -22,7 +22,9 @@ function sentenceOf(deliver: Recipe["deliver"]): string {
     SPACES[space].name,
     ...(size === "full" ? [] : [size]),
     ...(sharpenFor === "off" ? [] : [`sharpened for ${sharpenFor}`]),
-    ...(OUTPUT_FORMATS[format].gainMap && headroom ? [`${headroom} EV beyond white`] : []),
+    ...(OUTPUT_FORMATS[format].beyondWhite !== "none" && headroom
+      ? [`${headroom} EV beyond white`]
+      : []),
     ...(others.length ? [`and ${others.join(", ")}`] : []),
   ].join(", ");
 }

@@ -1,0 +1,71 @@
+import type { Heap } from "../../kernels/heap";
+import { decode, SPACES } from "../colour/spaces";
+import { GAIN_OFFSET } from "./gainRows";
+
+/** Constants of the curve (SMPTE ST 2084:2014). */
+const M1 = 2610 / 16384;
+const M2 = (2523 / 4096) * 128;
+const C1 = 3424 / 4096;
+const C2 = (2413 / 4096) * 32;
+const C3 = (2392 / 4096) * 32;
+/** The brightest that the curve tells, cd/m\u00b2. */
+const PEAK_NITS = 10000;
+/** What white is shown at, cd/m\u00b2 (ITU-R BT.2408-7). */
+export const WHITE_NITS = 203;
+const MOST = 65535;
+
+/** The code of a brightness in cd/m\u00b2, 0 to 1 (SMPTE ST 2084:2014). */
+export function pqOf(nits: number): number {
+  const power = Math.max(0, nits / PEAK_NITS) ** M1;
+  return ((C1 + C2 * power) / (1 + C3 * power)) ** M2;
+}
+
+/** Steps of the table of codes, over the fourth root of light, in which they are nearly straight. */
+const STEPS = 8192;
+let codes: Float32Array | undefined;
+let lights: Float32Array | undefined;
+
+const codeTable = (): Float32Array =>
+  (codes ??= Float32Array.from(
+    { length: STEPS + 2 },
+    (_, i) => MOST * pqOf(PEAK_NITS * (i / STEPS) ** 4),
+  ));
+/** Light of each code of 16 bits in Rec. 2020, white at 1. */
+const lightTable = (): Float32Array =>
+  (lights ??= Float32Array.from({ length: MOST + 1 }, (_, i) =>
+    decode(SPACES.rec2020.curve, i / MOST),
+  ));
+
+/**
+ * Pixels of a picture, Rec. 2020 in 16 bits, in place to what displays are told by brightness: their
+ * light, brighter by their gains, in the code of ST 2084.
+ *
+ * @param pixels    address of R, G and B, interleaved
+ * @param gains     address of the gains, a byte each, 255 the whole headroom
+ * @param headroom  EV
+ * @param count     of pixels
+ */
+export function codeAsPq(
+  heap: Heap,
+  pixels: number,
+  gains: number,
+  headroom: number,
+  count: number,
+): void {
+  const samples = heap.u16(pixels, count * 3);
+  const gain = heap.u8(gains, count);
+  const light = lightTable();
+  const code = codeTable();
+  const boost = Float32Array.from({ length: 256 }, (_, i) => 2 ** ((headroom * i) / 255));
+  const white = WHITE_NITS / PEAK_NITS;
+  for (let i = 0; i < count; i++) {
+    const by = boost[gain[i]!]!;
+    for (let k = 3 * i; k < 3 * i + 3; k++) {
+      const raised = (light[samples[k]!]! + GAIN_OFFSET) * by - GAIN_OFFSET;
+      const at = STEPS * Math.sqrt(Math.sqrt(Math.min(1, Math.max(0, raised * white))));
+      const below = Math.floor(at);
+      const start = code[below]!;
+      samples[k] = Math.round(start + (at - below) * (code[below + 1]! - start));
+    }
+  }
+}
