@@ -5,7 +5,8 @@ import { deliverEach } from "../../pipeline/deliverStack";
 import { filesOfStack, safeName, withoutClashes } from "../../pipeline/deliver/fileName";
 import { filesOf } from "../../pipeline/deliver/settings";
 import { recipeText, RECIPE_ENDING } from "../../pipeline/recipe/recipeFile";
-import { handOver, zipped, type OutFile } from "./handOver";
+import { asDownload, intoFolder } from "./results";
+import { openFolder } from "./resultFolder";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import type { Frame, Stack } from "../store/records";
 import { type WorkFrame, keepResult, readStack } from "../store/shoots";
@@ -131,7 +132,10 @@ export function namesOfFiles(
   return withoutClashes(filesOfStack(stack, filesOf(recipe.deliver)));
 }
 
-/** Renders a stack at full size and hands its files to the browser: one as it is, several as a zip. */
+/**
+ * Renders a stack at full size and hands its files out: into the shoot's folder, or as a download,
+ * one as it is and several as a zip.
+ */
 export function deliver(
   { id, shootId, name, rating, label }: Pick<Stack, "id" | "shootId" | "name" | "rating" | "label">,
   frames: NestableFrame[],
@@ -140,10 +144,15 @@ export function deliver(
 ): void {
   const files = filesOf(recipe.deliver);
   const names = namesOfFiles(name, frames, recipe, naming);
+  // a click or key is handled now, without which the browser would not ask
+  const opening = openFolder(shootId);
+  opening.catch(() => undefined);
   const title = names.length > 1 ? `${safeName(name)}, ${names.length} files` : names[0]!;
   void startJob(
     `Deliver ${title}`,
     async (progress, signal) => {
+      // tried once more when the job is
+      const folder = await opening.catch(() => openFolder(shootId));
       await mergeMembers(
         pool(),
         frames,
@@ -151,7 +160,7 @@ export function deliver(
         resultCache,
         () => performance.now(),
       );
-      const made: OutFile[] = [];
+      const out = folder ? intoFolder(folder) : asDownload(safeName(name));
       let said = "";
       await deliverEach(
         pool(),
@@ -166,32 +175,21 @@ export function deliver(
           now: () => performance.now(),
           marks: { rating, label: label === "none" ? "" : label },
         },
-        (done) => {
+        async (done) => {
           const { format } = files[done.index]!.settings;
           const type = OUTPUT_FORMATS[format].mime;
-          made.push({ name: names[done.index]!, content: new Blob([done.file as Blob], { type }) });
+          const content = new Blob([done.file as Blob], { type });
+          await out.take({ name: names[done.index]!, content });
           if (done.index === 0) keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
           said = `${done.width} × ${done.height} px, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
-          return Promise.resolve();
         },
       );
       if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
-      const out =
-        made.length === 1
-          ? made[0]!
-          : {
-              name: `${safeName(name)}.zip`,
-              content: await zipped([
-                ...made,
-                {
-                  name: `${safeName(name)}${RECIPE_ENDING}`,
-                  content: new Blob([recipeText(recipe, frames)]),
-                },
-              ]),
-            };
-      handOver(out);
-      const size = `${(out.content.size / 2 ** 20).toFixed(1)} MiB`;
-      return made.length === 1 ? `${said}, ${size}` : `${made.length} files, ${size}; ${said}`;
+      const recipeFile = {
+        name: `${safeName(name)}${RECIPE_ENDING}`,
+        content: new Blob([recipeText(recipe, frames)]),
+      };
+      return `${await out.end(recipeFile)}; ${said}`;
     },
     { kind: "delivery", about: id, shoot: shootId },
   );

@@ -10,6 +10,7 @@ import { fieldNamed } from "../../../../pipeline/settings/reference";
 import { unknownFields } from "../../../../pipeline/deliver/fileName";
 import { namesOfFiles } from "../../../work/stackWork";
 import { OtherFiles } from "./OtherFiles";
+import { ResultFolder } from "./ResultFolder";
 import { SizeSetting } from "./SizeSetting";
 
 import { useKept } from "../../state/useKept";
@@ -63,6 +64,7 @@ export function DeliverControls() {
       <FileName />
       <FileFacts />
       <OtherFiles />
+      <ResultFolder />
       <div className="mt-2">
         <DeliverButton
           stackId={stack.id}

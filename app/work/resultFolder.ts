@@ -1,0 +1,112 @@
+import { RhizomeError } from "../../core/error";
+import { db } from "../store/db";
+import type { OutFile } from "./handOver";
+
+type Permission = "granted" | "denied" | "prompt";
+/** What browsers that write into folders have beside the standard's types (File System Access). */
+interface Folder extends FileSystemDirectoryHandle {
+  queryPermission(options: { mode: "readwrite" }): Promise<Permission>;
+  requestPermission(options: { mode: "readwrite" }): Promise<Permission>;
+}
+type Picker = (options: { id: string; mode: "readwrite" }) => Promise<Folder>;
+
+const WRITING = { mode: "readwrite" } as const;
+const keyOf = (shoot: string): string => `results of ${shoot}`;
+
+const picker = (): Picker | undefined =>
+  (globalThis as { showDirectoryPicker?: Picker }).showDirectoryPicker;
+
+/** Whether this browser lets a page write into a folder that the user chooses. */
+export const writesIntoFolders = (): boolean => picker() !== undefined;
+
+/** The folder into which a shoot's results go; undefined where they are downloads. */
+export async function folderOf(shoot: string): Promise<Folder | undefined> {
+  return (await (await db()).get("settings", keyOf(shoot))) as Folder | undefined;
+}
+
+/** Asks for a folder for a shoot's results and keeps it; undefined where the user chose none. */
+export async function chooseFolder(shoot: string): Promise<Folder | undefined> {
+  try {
+    const folder = await picker()!({ id: "results", ...WRITING });
+    await (await db()).put("settings", folder, keyOf(shoot));
+    return folder;
+  } catch (e) {
+    if (e instanceof DOMException && e.name === "AbortError") return undefined;
+    throw e;
+  }
+}
+
+/** From now on a shoot's results are downloads. */
+export async function forgetFolder(shoot: string): Promise<void> {
+  await (await db()).delete("settings", keyOf(shoot));
+}
+
+/**
+ * The folder for a shoot's results, ready to be written to; undefined where they are downloads. It
+ * asks the user where the browser wants that, so it is called while a click or key is handled.
+ *
+ * @throws RhizomeError `folder-closed`
+ */
+export async function openFolder(shoot: string): Promise<Folder | undefined> {
+  const folder = await folderOf(shoot);
+  if (!folder) return undefined;
+  // of a folder that is gone there is none
+  const state = await folder.queryPermission(WRITING).catch(() => "denied" as const);
+  // without a click or a key the browser does not even ask
+  const ask = () => folder.requestPermission(WRITING).catch(() => "denied" as const);
+  if (state === "granted" || (await ask()) === "granted") return folder;
+  throw new RhizomeError(
+    "folder-closed",
+    `The folder ${folder.name} is gone, or may not be written to.`,
+    "deliver again and allow it, or choose another folder",
+  );
+}
+
+async function exists(folder: Folder, name: string): Promise<boolean> {
+  try {
+    await folder.getFileHandle(name);
+    return true;
+  } catch (e) {
+    if (e instanceof DOMException && e.name === "NotFoundError") return false;
+    throw e;
+  }
+}
+
+/** A name that no file in a folder has: a number goes before its ending. */
+async function unusedName(folder: Folder, name: string): Promise<string> {
+  const dot = name.indexOf(".");
+  const [stem, ending] = dot < 0 ? [name, ""] : [name.slice(0, dot), name.slice(dot)];
+  let free = name;
+  for (let n = 2; await exists(folder, free); n++) free = `${stem}-${n}${ending}`;
+  return free;
+}
+
+/**
+ * Writes a file into a folder, whole or not at all; one that is there already stays, and the new one
+ * gets a number.
+ *
+ * @returns the name that it has
+ * @throws RhizomeError `folder-unwritable`
+ */
+export async function writeInto(folder: Folder, { name, content }: OutFile): Promise<string> {
+  try {
+    const free = await unusedName(folder, name);
+    const file = await folder.getFileHandle(free, { create: true });
+    const stream = await file.createWritable();
+    try {
+      // what was there before stays until it is closed
+      await content.stream().pipeTo(stream);
+    } catch (e) {
+      await folder.removeEntry(free).catch(() => undefined);
+      throw e;
+    }
+    return free;
+  } catch (e) {
+    const why = e instanceof Error ? e.message : "unknown reason";
+    throw new RhizomeError(
+      "folder-unwritable",
+      `${name} cannot be written into the folder ${folder.name}: ${why}.`,
+      "see that the folder is there and has room, or choose another one",
+    );
+  }
+}
