@@ -64,6 +64,10 @@ export interface EncodeInput {
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */
   quality: number;
   chroma: (typeof CHROMAS)[number];
+  /** JPEG: the whole picture at once, sharper and sharper */
+  progressive?: boolean;
+  /** JPEG, WebP, AVIF: most bytes of the file, of which quality is given up for; 0 is no limit */
+  limit?: number;
   /** TIFF */
   compression: (typeof COMPRESSIONS)[number];
   /** EXR: half or full floats */

@@ -22,6 +22,7 @@ import { boxReduce } from "./boxReduce";
 import { multiply, apply } from "../core/math/matrix3";
 import { fromWorking, encode, SPACES } from "../core/colour/spaces";
 import { clamp } from "../core/math/clamp";
+import { withinLimit } from "./withinLimit";
 import { writeXmp } from "./xmp";
 import { OUTPUT_FORMATS } from "./outputFormats";
 import { VIPS_SAVERS, type VipsSaved } from "./vipsSavers";
@@ -29,6 +30,7 @@ import { withPqCode } from "./pngColour";
 import { addExif } from "./tiffExif";
 import type Vips from "wasm-vips";
 
+type VipsInput = Omit<EncodeInput, "format"> & { format: VipsSaved };
 /**
  * Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's
  * squares.
@@ -38,7 +40,7 @@ const BLOCKS = 64;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
 export interface VipsCodec extends Decoder {
-  encode(input: Omit<EncodeInput, "format"> & { format: VipsSaved }): Parts;
+  encode(input: VipsInput): Parts;
   /** a small JPEG of decoded samples, for formats that libvips does not read */
   encodeThumbnail(d: Decoded, longEdge: number): Uint8Array;
 }
@@ -52,6 +54,61 @@ export function vipsCodec(vips: Engine): VipsCodec {
   // memory
   vips.concurrency(1);
   vips.Cache.max(0);
+
+  function encodeOnce(input: VipsInput): Parts {
+    const { samples, width, height, format, metadataFrom: from, caption } = input;
+    const { type, interpretation } = encodingOf(vips, samples);
+    const { image, source } = pictureOf(vips, samples, width, height);
+    const { target, parts } = partsTarget(vips);
+    const perMm = input.ppi / 25.4;
+    let tagged = image.copy({
+      xres: perMm,
+      yres: perMm,
+      interpretation,
+    });
+    image.delete();
+    try {
+      // a profile has no such curve: the file says it by a code of its own
+      if (!input.pq) tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
+      const read = from && metadataOf(vips, from);
+      const origin = read && keptMetadata(read, input.keep);
+      if (origin) carryExif(origin, tagged, caption, input.ppi);
+      const map =
+        OUTPUT_FORMATS[format].beyondWhite === "gainMap" ? gainMapOf(vips, input) : undefined;
+      if (caption) {
+        const xmp = writeXmp(caption, origin?.xmp, map && gainMapBytes(map));
+        tagged.setBlob("xmp-data", new TextEncoder().encode(xmp));
+      }
+      if (input.alpha && OUTPUT_FORMATS[format].alpha) {
+        const bytes = vips.Image.newFromMemory(
+          input.alpha,
+          width,
+          height,
+          1,
+          vips.BandFormat.uchar,
+        );
+        const scaled =
+          type === vips.BandFormat.uchar
+            ? bytes
+            : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0);
+        const alpha = scaled.cast(type);
+        const joined = tagged.bandjoin(alpha);
+        for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
+        tagged = joined;
+      }
+      VIPS_SAVERS[format](tagged, target, input);
+      if (input.pq) return withPqCode(parts());
+      if (map) return [withGainMap(joined(parts()), map)];
+      // a TIFF takes of the block what says nothing of the place
+      return format === "tif" && input.keep !== "copyright"
+        ? addExif(parts(), read?.exif)
+        : parts();
+    } finally {
+      tagged.delete();
+      target.delete();
+      source.delete();
+    }
+  }
 
   function open(bytes: Uint8Array, name: string, options = ""): Picture {
     const format = inputFormatOf(bytes, name)?.id;
@@ -280,60 +337,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
       return jpeg;
     },
 
-    encode(input) {
-      const { samples, width, height, format, metadataFrom: from, caption } = input;
-      const { type, interpretation } = encodingOf(vips, samples);
-      const { image, source } = pictureOf(vips, samples, width, height);
-      const { target, parts } = partsTarget(vips);
-      const perMm = input.ppi / 25.4;
-      let tagged = image.copy({
-        xres: perMm,
-        yres: perMm,
-        interpretation,
-      });
-      image.delete();
-      try {
-        // a profile has no such curve: the file says it by a code of its own
-        if (!input.pq) tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
-        const read = from && metadataOf(vips, from);
-        const origin = read && keptMetadata(read, input.keep);
-        if (origin) carryExif(origin, tagged, caption, input.ppi);
-        const map =
-          OUTPUT_FORMATS[format].beyondWhite === "gainMap" ? gainMapOf(vips, input) : undefined;
-        if (caption) {
-          const xmp = writeXmp(caption, origin?.xmp, map && gainMapBytes(map));
-          tagged.setBlob("xmp-data", new TextEncoder().encode(xmp));
-        }
-        if (input.alpha && OUTPUT_FORMATS[format].alpha) {
-          const bytes = vips.Image.newFromMemory(
-            input.alpha,
-            width,
-            height,
-            1,
-            vips.BandFormat.uchar,
-          );
-          const scaled =
-            type === vips.BandFormat.uchar
-              ? bytes
-              : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0);
-          const alpha = scaled.cast(type);
-          const joined = tagged.bandjoin(alpha);
-          for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
-          tagged = joined;
-        }
-        VIPS_SAVERS[format](tagged, target, input);
-        if (input.pq) return withPqCode(parts());
-        if (map) return [withGainMap(joined(parts()), map)];
-        // a TIFF takes of the block what says nothing of the place
-        return format === "tif" && input.keep !== "copyright"
-          ? addExif(parts(), read?.exif)
-          : parts();
-      } finally {
-        tagged.delete();
-        target.delete();
-        source.delete();
-      }
-    },
+    encode: (input) => withinLimit(input, encodeOnce),
   };
   return codec;
 }

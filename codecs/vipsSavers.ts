@@ -16,9 +16,10 @@ type Save = (
  */
 const TWO_PASS_PX = 12e6;
 
-const saveJpeg: Save = (image, target, { quality, chroma, width, height }) =>
+const saveJpeg: Save = (image, target, { quality, chroma, progressive, width, height }) =>
   image.jpegsaveTarget(target, {
     Q: quality,
+    interlace: progressive ?? false,
     optimize_coding: width * height < TWO_PASS_PX,
     subsample_mode: chroma === "full" ? "off" : "on",
   });

@@ -161,7 +161,8 @@ async function encodePicture(
   marks: DeliverOptions["marks"],
   { signal }: Watch,
 ): Promise<Parts | Blob> {
-  const { format, depth, quality, chroma, compression, ppi, metadata, headroom } = recipe.deliver;
+  const { format, depth, quality, chroma, compression, ppi, metadata, headroom, scan, limit } =
+    recipe.deliver;
   const first = merged.frames[firstOf(merged)]!;
   return scope.run(
     "encode",
@@ -178,6 +179,8 @@ async function encodePicture(
       linear: isLinear(recipe),
       quality,
       chroma,
+      progressive: scan === "progressive",
+      limit: Math.round(limit * 1e6),
       compression,
       ppi,
       half: depth !== "32f",

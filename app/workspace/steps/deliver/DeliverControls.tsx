@@ -50,6 +50,8 @@ export function DeliverControls() {
       <Setting name="deliver.space" />
       <Setting name="deliver.quality" />
       <Setting name="deliver.chroma" />
+      <Setting name="deliver.scan" />
+      <Setting name="deliver.limit" onlyKept />
       <Setting name="deliver.headroom" onlyKept />
       <FileSize />
       <Setting name="deliver.sharpenFor" />
