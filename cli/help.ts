@@ -20,9 +20,12 @@ export const COMMAND_HELP = {
   batch: `rhizome batch DIR --out DIR [--look NAME|FILE.json] [--amount 0..1.5]
     [--delivery NAME|FILE.json]... [--resume] [--shard I/N] [--gap SECONDS] [--log FILE] [--progress]
     groups, merges, tones and delivers a whole folder, one line a file; every --delivery is a file of
-    each stack, made from one merge (built in: client, web, next program, print); with --resume files
-    that are there are skipped; beside each NAME.jpg goes NAME.rhizome.json, a recipe by which merge
-    makes the same file again; --shard is for one of N machines, and --log gets lines of JSON`,
+    each stack, made from one merge (built in: client, web, next program, print, hdr display); with
+    --resume files that are there are skipped; beside each NAME.jpg goes NAME.rhizome.json, a recipe
+    by which merge makes the same file again; --shard is for one of N machines, and --log gets lines
+    of JSON`,
+  completion: `rhizome completion bash|zsh
+    a script by which the shell completes commands, options and settings`,
 } as const;
 export type Command = keyof typeof COMMAND_HELP;
 

@@ -1,6 +1,7 @@
 import { RhizomeError } from "../core/error";
 import { out, VERSION } from "./arguments";
 import { batch } from "./batch";
+import { completion } from "./completion";
 import { group } from "./group";
 import { helpOf, type Command } from "./help";
 import { inspect } from "./inspect";
@@ -15,6 +16,7 @@ const COMMANDS: Readonly<Record<Command, (args: string[]) => Promise<void>>> = {
   merge,
   batch,
   look,
+  completion,
 };
 /** Errors of a wrong call; all others are of work that failed. */
 const WRONG_CALLS = [

@@ -34,7 +34,9 @@ export function StatusBar({ hasSheet }: { hasSheet: boolean }) {
   const zoom = zoomOf(viewport, size, box);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 overflow-hidden border-t border-line bg-panel px-3 lg:gap-3 pointer-coarse:h-12">
-      <span data-testid="zoom" className="w-12 shrink-0">{Math.round(zoom * 100)} %</span>
+      <span data-testid="zoom" className="w-12 shrink-0">
+        {Math.round(zoom * 100)} %
+      </span>
       <ReadingText />
       {ZOOMS.map(([to, text]) => (
         <Button
