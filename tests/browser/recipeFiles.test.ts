@@ -35,18 +35,18 @@ test("a recipe is saved as a file, opened as a take, and refused where it does n
         .querySelector("[role=slider][aria-label=Strength]")
         ?.getAttribute("aria-valuenow") !== "1",
   );
-  await takes().getByLabel("Recipe file").setInputFiles(file);
+  await takes().getByLabel("Take from a file").setInputFiles(file);
   await open().getByText("evening").waitFor();
   expect(await strength().getAttribute("aria-valuenow")).toBe("1");
 
   // a file of another kind, and one that is none
   const strange = join(dir, "row.json");
   await writeFile(strange, JSON.stringify(defaultRecipe("panorama")));
-  await takes().getByLabel("Recipe file").setInputFiles(strange);
+  await takes().getByLabel("Take from a file").setInputFiles(strange);
   await page.getByRole("alert").getByText("row.json").waitFor();
   await page.getByRole("alert").getByRole("button", { name: "Close" }).click();
   await writeFile(strange, (await readFile(file, "utf8")).slice(0, 100));
-  await takes().getByLabel("Recipe file").setInputFiles(strange);
+  await takes().getByLabel("Take from a file").setInputFiles(strange);
   await page.getByRole("alert").getByText("row.json").waitFor();
   expect(await takes().getByRole("listitem").count()).toBe(2);
   expect(r.errors).toEqual([]);

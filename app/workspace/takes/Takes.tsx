@@ -76,7 +76,7 @@ export function Takes() {
           ref={recipeFile}
           type="file"
           accept=".json,application/json"
-          aria-label="Recipe file"
+          aria-label="Take from a file"
           className="hidden"
           onChange={(e) => {
             const file = e.target.files?.[0];
