@@ -1,3 +1,5 @@
+import { SPACE_IDS } from "../core/colour/spaces";
+import { KINDS } from "../pipeline/recipe/kinds";
 import { settingLines } from "../pipeline/settings/reference";
 import { out, parse, usage } from "./arguments";
 import { COMMAND_HELP, type Command } from "./help";
@@ -9,9 +11,9 @@ const optionsOf = (command: Command): string[] => [
 
 /** What some options take, where it is one of a few. */
 const VALUES: Readonly<Record<string, string>> = {
-  "--as": "bracket panorama focus",
+  "--as": KINDS.join(" "),
   "--depth": "8 16 32f",
-  "--space": "srgb p3 adobe prophoto rec2020 linear",
+  "--space": SPACE_IDS.join(" "),
 };
 
 /** A script for bash: it completes commands, their options, and what some of these take. */

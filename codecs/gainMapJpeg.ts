@@ -4,36 +4,10 @@ import { joined } from "./stream";
 import { GAIN_OFFSET } from "../core/output/gainRows";
 import { gainMapXmp } from "./xmp";
 
-/** How much brighter a picture is on a display with headroom, a JPEG of one channel. */
-export interface GainMap {
-  jpeg: Uint8Array;
-  /** log2 of the gain that 255 stands for; also the headroom at which all of it applies, EV */
-  headroom: number;
-  /** what is added to both lights before they are compared */
-  offset: number;
-}
-
 /** Px of the picture that one of the map stands for, each way: gains are smooth, edges excepted. */
 const STEP = 2;
 /** Of the map's own JPEG. */
 const QUALITY = 90;
-
-/** The map of a picture's gains as a JPEG, at half its size; undefined where it has none. */
-export function gainMapOf(
-  vips: typeof Vips,
-  { gain, width, height }: Pick<EncodeInput, "gain" | "width" | "height">,
-): GainMap | undefined {
-  if (!gain) return undefined;
-  const whole = vips.Image.newFromMemory(gain.values, width, height, 1, vips.BandFormat.uchar);
-  const half = whole.shrink(STEP, STEP, { ceil: true });
-  try {
-    const jpeg = half.jpegsaveBuffer({ Q: QUALITY, keep: vips.ForeignKeep.none });
-    return { jpeg, headroom: gain.headroom, offset: GAIN_OFFSET };
-  } finally {
-    half.delete();
-    whole.delete();
-  }
-}
 
 const APP1 = 0xe1;
 const APP2 = 0xe2;
@@ -73,9 +47,9 @@ const VERSIONS = numbers([
 /** One channel, in the colour space of the picture. */
 const FLAGS = Uint8Array.of(0x40);
 
-/** What a gain map's numbers mean (ISO 21496-1:2025, annex C). */
-function meaning({ headroom, offset }: GainMap): Uint8Array {
-  const values = [0, headroom, 0, headroom, 1, offset, offset];
+/** What a gain map's numbers mean, by its headroom in EV (ISO 21496-1:2025, annex C). */
+function meaning(headroom: number): Uint8Array {
+  const values = [0, headroom, 0, headroom, 1, GAIN_OFFSET, GAIN_OFFSET];
   return joined([
     VERSIONS,
     FLAGS,
@@ -88,18 +62,30 @@ function meaning({ headroom, offset }: GainMap): Uint8Array {
   ]);
 }
 
-/** The gain map as a JPEG that says what its numbers mean. */
-function describedMap(map: GainMap): Uint8Array {
-  return joined([
-    map.jpeg.subarray(0, MARKER),
-    segment(APP1, bytesOf(XMP), bytesOf(gainMapXmp(map.headroom, map.offset))),
-    segment(APP2, bytesOf(ISO_GAIN_MAP), meaning(map)),
-    map.jpeg.subarray(MARKER),
-  ]);
+/**
+ * The map of a picture's gains at half its size, as a JPEG that says what its numbers mean;
+ * undefined where it has none.
+ */
+export function gainMapOf(
+  vips: typeof Vips,
+  { gain, width, height }: Pick<EncodeInput, "gain" | "width" | "height">,
+): Uint8Array | undefined {
+  if (!gain) return undefined;
+  const whole = vips.Image.newFromMemory(gain.values, width, height, 1, vips.BandFormat.uchar);
+  const half = whole.shrink(STEP, STEP, { ceil: true });
+  try {
+    const jpeg = half.jpegsaveBuffer({ Q: QUALITY, keep: vips.ForeignKeep.none });
+    return joined([
+      jpeg.subarray(0, MARKER),
+      segment(APP1, bytesOf(XMP), bytesOf(gainMapXmp(gain.headroom, GAIN_OFFSET))),
+      segment(APP2, bytesOf(ISO_GAIN_MAP), meaning(gain.headroom)),
+      jpeg.subarray(MARKER),
+    ]);
+  } finally {
+    half.delete();
+    whole.delete();
+  }
 }
-
-/** Bytes that the map takes in the file, which the picture's XMP tells. */
-export const gainMapBytes = (map: GainMap): number => describedMap(map).length;
 
 /** Attribute of the picture that is seen where only one is: a primary baseline picture. */
 const PRIMARY = 0x030000;
@@ -144,10 +130,9 @@ function endOfHeads(jpeg: Uint8Array): number {
 /**
  * A JPEG that displays with headroom show brighter, and all others as it is: the picture, then a
  * map of its gain, as ISO 21496-1 has it, and as readers know it that came before it (by XMP). The
- * picture's own XMP has to name the map and its `gainMapBytes`.
+ * picture's own XMP has to name the map and its length.
  */
-export function withGainMap(picture: Uint8Array, map: GainMap): Uint8Array<ArrayBuffer> {
-  const second = describedMap(map);
+export function withGainMap(picture: Uint8Array, map: Uint8Array): Uint8Array<ArrayBuffer> {
   const heads = endOfHeads(picture);
   const version = segment(APP2, bytesOf(ISO_GAIN_MAP), VERSIONS);
   const first = picture.length + version.length + HEAD + INDEX_BYTES;
@@ -155,8 +140,8 @@ export function withGainMap(picture: Uint8Array, map: GainMap): Uint8Array<Array
   return joined([
     picture.subarray(0, heads),
     version,
-    segment(APP2, pictureIndex(first, second.length, countedFrom)),
+    segment(APP2, pictureIndex(first, map.length, countedFrom)),
     picture.subarray(heads),
-    second,
+    map,
   ]);
 }

@@ -1,6 +1,6 @@
 import type { Decoder, EncodeInput, Decoded } from "./codec";
 import { joined, type Parts, pictureOf, partsTarget } from "./stream";
-import { gainMapBytes, gainMapOf, withGainMap } from "./gainMapJpeg";
+import { gainMapOf, withGainMap } from "./gainMapJpeg";
 import {
   type Engine,
   type Picture,
@@ -55,7 +55,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
   vips.concurrency(1);
   vips.Cache.max(0);
 
-  function encodeOnce(input: VipsInput): Parts {
+  function encodeOnce(input: VipsInput, map: Uint8Array | undefined): Parts {
     const { samples, width, height, format, metadataFrom: from, caption } = input;
     const { type, interpretation } = encodingOf(vips, samples);
     const { image, source } = pictureOf(vips, samples, width, height);
@@ -73,10 +73,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
       const read = from && metadataOf(vips, from);
       const origin = read && keptMetadata(read, input.keep);
       if (origin) carryExif(origin, tagged, caption, input.ppi);
-      const map =
-        OUTPUT_FORMATS[format].beyondWhite === "gainMap" ? gainMapOf(vips, input) : undefined;
       if (caption) {
-        const xmp = writeXmp(caption, origin?.xmp, map && gainMapBytes(map));
+        const xmp = writeXmp(caption, origin?.xmp, map?.length);
         tagged.setBlob("xmp-data", new TextEncoder().encode(xmp));
       }
       if (input.alpha && OUTPUT_FORMATS[format].alpha) {
@@ -337,7 +335,11 @@ export function vipsCodec(vips: Engine): VipsCodec {
       return jpeg;
     },
 
-    encode: (input) => withinLimit(input, encodeOnce),
+    encode(input) {
+      const holdsMap = OUTPUT_FORMATS[input.format].beyondWhite === "gainMap";
+      const map = holdsMap ? gainMapOf(vips, input) : undefined;
+      return withinLimit(input, (tried) => encodeOnce(tried, map));
+    },
   };
   return codec;
 }

@@ -7,7 +7,7 @@ import { TaskScope } from "../runtime/taskScope";
 import { spanOf, type Priority, type Watch } from "../runtime/work";
 import { overAll, type Aligned } from "./align/step";
 import { captionOf } from "./deliver/caption";
-import type { FileSettings } from "./deliver/settings";
+import { beyondWhiteOf, type FileSettings } from "./deliver/settings";
 import { atOnce, deliverStep, pixelKind, type Delivery } from "./deliver/step";
 import { emptyIs } from "./edges/step";
 import { emptyIn, keptRegion } from "./edges/keptRegion";
@@ -175,7 +175,7 @@ async function encodePicture(
       ...(gain === undefined ? {} : { gain, headroom }),
       format,
       space: spaceOf(recipe),
-      pq: isPq(recipe),
+      pq: beyondWhite(recipe) === "pq",
       linear: isLinear(recipe),
       quality,
       chroma,
@@ -274,9 +274,10 @@ async function render(
   const region = keptRegion(recipe.edges, merged);
   const on = watch.signal ? { signal: watch.signal } : {};
   const { headroom } = recipe.deliver;
-  const bright = showsBeyondWhite(recipe)
-    ? await toneStep.run(scope, scene, { ...toneOf(recipe), headroom }, on)
-    : undefined;
+  const bright =
+    beyondWhite(recipe) === "none"
+      ? undefined
+      : await toneStep.run(scope, scene, { ...toneOf(recipe), headroom }, on);
   try {
     const picture = await deliverStep.run(
       scope,
@@ -298,19 +299,13 @@ async function render(
   }
 }
 
-/** Whether a file is coded by brightness. */
-const isPq = (recipe: Recipe): boolean =>
-  OUTPUT_FORMATS[recipe.deliver.format].beyondWhite === "pq" && showsBeyondWhite(recipe);
+/** How a file tells what is brighter than white; one that holds light itself need not. */
+const beyondWhite = (recipe: Recipe): ReturnType<typeof beyondWhiteOf> =>
+  isLinear(recipe) ? "none" : beyondWhiteOf(recipe.deliver);
 
 /** The space of a file's colours; one that is coded by brightness has the widest. */
 const spaceOf = (recipe: Recipe): FileSettings["space"] =>
-  isPq(recipe) ? "rec2020" : recipe.deliver.space;
-
-/** Whether a file says how much brighter displays with headroom are to show it. */
-const showsBeyondWhite = (recipe: Recipe): boolean =>
-  recipe.deliver.headroom > 0 &&
-  OUTPUT_FORMATS[recipe.deliver.format].beyondWhite !== "none" &&
-  !isLinear(recipe);
+  beyondWhite(recipe) === "pq" ? "rec2020" : recipe.deliver.space;
 
 /** Whether a file can say what of it is empty, and some of it is or may be. */
 function showsEmpty({ edges, deliver }: Recipe, region: Rectangle, merged: Merged): boolean {

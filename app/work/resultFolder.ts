@@ -1,14 +1,15 @@
 import { RhizomeError } from "../../core/error";
 import { db } from "../store/db";
+import { numbered } from "../../pipeline/deliver/fileName";
 import type { OutFile } from "./handOver";
 
 type Permission = "granted" | "denied" | "prompt";
 /** What browsers that write into folders have beside the standard's types (File System Access). */
-interface Folder extends FileSystemDirectoryHandle {
+export interface ResultFolder extends FileSystemDirectoryHandle {
   queryPermission(options: { mode: "readwrite" }): Promise<Permission>;
   requestPermission(options: { mode: "readwrite" }): Promise<Permission>;
 }
-type Picker = (options: { id: string; mode: "readwrite" }) => Promise<Folder>;
+type Picker = (options: { id: string; mode: "readwrite" }) => Promise<ResultFolder>;
 
 const WRITING = { mode: "readwrite" } as const;
 const keyOf = (shoot: string): string => `results of ${shoot}`;
@@ -20,12 +21,12 @@ const picker = (): Picker | undefined =>
 export const writesIntoFolders = (): boolean => picker() !== undefined;
 
 /** The folder into which a shoot's results go; undefined where they are downloads. */
-export async function folderOf(shoot: string): Promise<Folder | undefined> {
-  return (await (await db()).get("settings", keyOf(shoot))) as Folder | undefined;
+export async function folderOf(shoot: string): Promise<ResultFolder | undefined> {
+  return (await (await db()).get("settings", keyOf(shoot))) as ResultFolder | undefined;
 }
 
 /** Asks for a folder for a shoot's results and keeps it; undefined where the user chose none. */
-export async function chooseFolder(shoot: string): Promise<Folder | undefined> {
+export async function chooseFolder(shoot: string): Promise<ResultFolder | undefined> {
   try {
     const folder = await picker()!({ id: "results", ...WRITING });
     await (await db()).put("settings", folder, keyOf(shoot));
@@ -47,7 +48,7 @@ export async function forgetFolder(shoot: string): Promise<void> {
  *
  * @throws RhizomeError `folder-closed`
  */
-export async function openFolder(shoot: string): Promise<Folder | undefined> {
+export async function openFolder(shoot: string): Promise<ResultFolder | undefined> {
   const folder = await folderOf(shoot);
   if (!folder) return undefined;
   // of a folder that is gone there is none
@@ -62,7 +63,7 @@ export async function openFolder(shoot: string): Promise<Folder | undefined> {
   );
 }
 
-async function exists(folder: Folder, name: string): Promise<boolean> {
+async function exists(folder: ResultFolder, name: string): Promise<boolean> {
   try {
     await folder.getFileHandle(name);
     return true;
@@ -73,11 +74,9 @@ async function exists(folder: Folder, name: string): Promise<boolean> {
 }
 
 /** A name that no file in a folder has: a number goes before its ending. */
-async function unusedName(folder: Folder, name: string): Promise<string> {
-  const dot = name.indexOf(".");
-  const [stem, ending] = dot < 0 ? [name, ""] : [name.slice(0, dot), name.slice(dot)];
+async function unusedName(folder: ResultFolder, name: string): Promise<string> {
   let free = name;
-  for (let n = 2; await exists(folder, free); n++) free = `${stem}-${n}${ending}`;
+  for (let n = 2; await exists(folder, free); n++) free = numbered(name, n);
   return free;
 }
 
@@ -88,14 +87,12 @@ async function unusedName(folder: Folder, name: string): Promise<string> {
  * @returns the name that it has
  * @throws RhizomeError `folder-unwritable`
  */
-export async function writeInto(folder: Folder, { name, content }: OutFile): Promise<string> {
+export async function writeInto(folder: ResultFolder, { name, content }: OutFile): Promise<string> {
   try {
     const free = await unusedName(folder, name);
     const file = await folder.getFileHandle(free, { create: true });
-    const stream = await file.createWritable();
     try {
-      // what was there before stays until it is closed
-      await content.stream().pipeTo(stream);
+      await content.stream().pipeTo(await file.createWritable());
     } catch (e) {
       await folder.removeEntry(free).catch(() => undefined);
       throw e;

@@ -1,5 +1,5 @@
 import { handOver, zipped, type OutFile } from "./handOver";
-import { writeInto } from "./resultFolder";
+import { writeInto, type ResultFolder } from "./resultFolder";
 
 /** Where the files of a stack go. */
 interface Results {
@@ -32,7 +32,7 @@ export function asDownload(name: string): Results {
 }
 
 /** Files in a folder, each as soon as it is made, and their recipe beside them. */
-export function intoFolder(folder: Parameters<typeof writeInto>[0]): Results {
+export function intoFolder(folder: ResultFolder): Results {
   const names: string[] = [];
   let bytes = 0;
   return {

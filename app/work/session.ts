@@ -273,8 +273,7 @@ export class StackSession {
     const { scene, downscale, frames, layout, size } = preview;
     const aligned = preview.aligned && overAll(this.frames, frames, preview.aligned);
     const shares = this.frames.map(() => 0);
-    for (const [i, place] of placesInStack(this.frames, frames).entries())
-      shares[place] = findings.shares[i] ?? 0;
+    for (const [i, place] of this.places.entries()) shares[place] = findings.shares[i] ?? 0;
     const fewer =
       aligned && recipe.merge.method === "radiance"
         ? fewerFrames(

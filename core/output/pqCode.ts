@@ -8,13 +8,13 @@ const M2 = (2523 / 4096) * 128;
 const C1 = 3424 / 4096;
 const C2 = (2413 / 4096) * 32;
 const C3 = (2392 / 4096) * 32;
-/** The brightest that the curve tells, cd/m\u00b2. */
+/** The brightest that the curve tells, cd/m². */
 const PEAK_NITS = 10000;
-/** What white is shown at, cd/m\u00b2 (ITU-R BT.2408-7). */
+/** What white is shown at, cd/m² (ITU-R BT.2408-7). */
 export const WHITE_NITS = 203;
 const MOST = 65535;
 
-/** The code of a brightness in cd/m\u00b2, 0 to 1 (SMPTE ST 2084:2014). */
+/** The code of a brightness in cd/m², 0 to 1 (SMPTE ST 2084:2014). */
 export function pqOf(nits: number): number {
   const power = Math.max(0, nits / PEAK_NITS) ** M1;
   return ((C1 + C2 * power) / (1 + C3 * power)) ** M2;

@@ -48,6 +48,15 @@ export function fileName(pattern: string, fields: NameFields): string {
   return safeName(filled.trim() || fields.name);
 }
 
+/** The ending of a name; that of recipes has two parts. */
+const ENDING = /(?<=.)(?:\.rhizome\.json|\.[^.]*)$/;
+
+/** A file's name with a number before its ending. */
+export function numbered(name: string, n: number): string {
+  const ending = ENDING.exec(name)?.[0] ?? "";
+  return `${name.slice(0, name.length - ending.length)}-${n}${ending}`;
+}
+
 /**
  * Names that do not clash: the second of a name is called after it with -2, and so on. Systems that
  * do not tell small letters from large ones see the same name in both.
@@ -56,10 +65,7 @@ export function withoutClashes(names: readonly string[]): string[] {
   const taken = new Set<string>();
   return names.map((name) => {
     let own = name;
-    for (let n = 2; taken.has(own.toLowerCase()); n++) {
-      const dot = name.lastIndexOf(".");
-      own = dot > 0 ? `${name.slice(0, dot)}-${n}${name.slice(dot)}` : `${name}-${n}`;
-    }
+    for (let n = 2; taken.has(own.toLowerCase()); n++) own = numbered(name, n);
     taken.add(own.toLowerCase());
     return own;
   });

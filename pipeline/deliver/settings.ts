@@ -215,6 +215,13 @@ const fileFields = {
 export const fileSettings = settingsOf(fileFields);
 export type FileSettings = v.InferOutput<typeof fileSettings.schema>;
 
+/** How a file tells what is brighter than white. */
+export const beyondWhiteOf = ({
+  format,
+  headroom,
+}: Pick<FileSettings, "format" | "headroom">): "gainMap" | "pq" | "none" =>
+  headroom > 0 ? OUTPUT_FORMATS[format].beyondWhite : "none";
+
 /** A named set of what a file is to be. */
 export interface Delivery {
   name: string;

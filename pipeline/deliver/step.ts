@@ -15,7 +15,12 @@ import { TaskScope } from "../../runtime/taskScope";
 import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
 import { deliveredSize, finishOutput, mapPlanes, reducedSize, type Rendered } from "./finishOutput";
-import { deliverSettings, type DeliverSettings, type FileSettings } from "./settings";
+import {
+  beyondWhiteOf,
+  deliverSettings,
+  type DeliverSettings,
+  type FileSettings,
+} from "./settings";
 import { defineStep, sizeAt } from "../step";
 import { rowsOf, type Watch } from "../../runtime/work";
 import { type Work } from "../work";
@@ -121,7 +126,7 @@ export const deliverStep = defineStep({
     if (reduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
     pixels = await finishOutput(scope, pixels, size, kind, settings, signal);
     const delivered = deliveredSize(region, settings);
-    if (bright && OUTPUT_FORMATS[settings.format].beyondWhite === "pq")
+    if (bright && beyondWhiteOf(settings) === "pq")
       pixels = await codeByBrightness(scope, pixels, delivered, bright.headroom, signal);
     scope.keep(pixels.dst, pixels.coverage, pixels.gain);
     return { ...pixels, ...delivered };
@@ -318,10 +323,10 @@ export function pixelKind({
   depth,
   headroom,
 }: Pick<FileSettings, "format" | "depth" | "headroom">): FileKind {
-  const { light, depths, beyondWhite } = OUTPUT_FORMATS[format];
+  const { light, depths } = OUTPUT_FORMATS[format];
   if (light) return "rgb32f";
   // fewer codes would show steps
-  if (beyondWhite === "pq" && headroom > 0) return "rgb16";
+  if (beyondWhiteOf({ format, headroom }) === "pq") return "rgb16";
   const held = DEPTHS_UP.slice(0, DEPTHS_UP.indexOf(depth) + 1).filter((d) =>
     (depths as readonly string[]).includes(d),
   );

@@ -42,7 +42,6 @@ export async function takeFromFile(hands: TakeHands, file: File): Promise<void> 
       recipe: recipeFor(read, members),
     });
   } catch (e) {
-    const { message, remedy } = RhizomeError.from(e);
-    view.setState({ note: remedy ? `${message} What to do: ${remedy}.` : message });
+    view.setState({ note: RhizomeError.from(e).sentence });
   }
 }

@@ -1,7 +1,11 @@
 import { Toolbar } from "radix-ui";
 import { BUILT_IN_DELIVERIES } from "../../../../pipeline/deliver/deliveries";
 import { OUTPUT_FORMATS } from "../../../../codecs/outputFormats";
-import type { Delivery, DeliverSettings } from "../../../../pipeline/deliver/settings";
+import {
+  beyondWhiteOf,
+  type Delivery,
+  type DeliverSettings,
+} from "../../../../pipeline/deliver/settings";
 import { ActionMenu } from "../../../ui/ActionMenu";
 import { Checkbox } from "../../../ui/Checkbox";
 import { useRecipe, useWorkspace } from "../../state/workspace";
@@ -9,13 +13,13 @@ import { useRecipe, useWorkspace } from "../../state/workspace";
 /** What a delivery makes, in a few words. */
 export function deliverySaid({ settings }: Delivery): string {
   const { format, depth, size, sharpenFor, headroom } = settings;
-  const { name, depths, beyondWhite } = OUTPUT_FORMATS[format];
+  const { name, depths } = OUTPUT_FORMATS[format];
   const bits = depths.length > 1 ? ` ${depth === "32f" ? "float" : `${depth} bit`}` : "";
   return [
     `${name}${bits}`,
     ...(size === "full" ? [] : [size]),
     ...(sharpenFor === "off" ? [] : [`for ${sharpenFor}`]),
-    ...(beyondWhite !== "none" && headroom ? [`${headroom} EV beyond white`] : []),
+    ...(beyondWhiteOf(settings) !== "none" ? [`${headroom} EV beyond white`] : []),
   ].join(", ");
 }
 

@@ -1,5 +1,6 @@
 import { OUTPUT_FORMATS } from "../../../../codecs/outputFormats";
 import { SPACES } from "../../../../core/colour/spaces";
+import { beyondWhiteOf } from "../../../../pipeline/deliver/settings";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import type { Situation, StepScreen, StepSummary } from "../step";
 import { DeliverControls } from "./DeliverControls";
@@ -15,16 +16,14 @@ function formatText({ format, depth, quality }: Recipe["deliver"]): string {
 
 /** What goes out, in words. */
 function sentenceOf(deliver: Recipe["deliver"]): string {
-  const { format, space, size, sharpenFor, headroom, also } = deliver;
+  const { space, size, sharpenFor, headroom, also } = deliver;
   const others = also.filter(({ on }) => on).map(({ name }) => name);
   return [
     formatText(deliver),
     SPACES[space].name,
     ...(size === "full" ? [] : [size]),
     ...(sharpenFor === "off" ? [] : [`sharpened for ${sharpenFor}`]),
-    ...(OUTPUT_FORMATS[format].beyondWhite !== "none" && headroom
-      ? [`${headroom} EV beyond white`]
-      : []),
+    ...(beyondWhiteOf(deliver) !== "none" ? [`${headroom} EV beyond white`] : []),
     ...(others.length ? [`and ${others.join(", ")}`] : []),
   ].join(", ");
 }
