@@ -16,6 +16,7 @@ import { isolate } from "./isolation/isolate";
 import { sweepOrphans } from "./store/sweepOrphans";
 import { onTabMessage } from "./store/tabs";
 import { stopBringingInto } from "./work/bringing";
+import { keepTrayOrder, resumeQueue } from "./work/deliveries";
 import { stopWorkOf } from "./work/jobs";
 import { applySurround } from "./ui/surround";
 import "./app.css";
@@ -59,7 +60,14 @@ export default function Root() {
       }),
     [revalidate],
   );
-  useEffect(() => void sweepOrphans().catch(() => undefined), []);
+  useEffect(
+    () =>
+      void sweepOrphans()
+        .then(resumeQueue)
+        .catch(() => undefined),
+    [],
+  );
+  useEffect(() => keepTrayOrder(), []);
   return (
     <Tooltip.Provider delayDuration={500}>
       <Outlet />

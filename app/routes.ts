@@ -6,6 +6,7 @@ export default [
   route("shoots/:shoot", "routes/board.tsx"),
   route("shoots/:shoot/:stack", "routes/workspace.tsx"),
   route("shoots/:shoot/:stack/compare", "routes/compare.tsx"),
+  route("deliver", "routes/deliver.tsx"),
   route("looks", "routes/looks.tsx"),
   route("camera", "routes/camera.tsx"),
   route("*", "routes/missing.tsx"),

@@ -7,6 +7,7 @@ import { TaskScope } from "../runtime/taskScope";
 import { spanOf, type Priority, type Watch } from "../runtime/work";
 import { overAll, type Aligned } from "./align/step";
 import { captionOf } from "./deliver/caption";
+import { fileLayout } from "./deliver/fileLayout";
 import { beyondWhiteOf, type FileSettings } from "./deliver/settings";
 import { atOnce, deliverStep, pixelKind, type Delivery } from "./deliver/step";
 import { emptyIs } from "./edges/step";
@@ -161,8 +162,9 @@ async function encodePicture(
   marks: DeliverOptions["marks"],
   { signal }: Watch,
 ): Promise<Parts | Blob> {
-  const { format, depth, quality, chroma, compression, ppi, metadata, headroom, scan, limit } =
+  const { format, depth, quality, chroma, compression, metadata, headroom, scan, limit } =
     recipe.deliver;
+  const { ppi } = fileLayout(region, recipe.deliver);
   const first = merged.frames[firstOf(merged)]!;
   return scope.run(
     "encode",

@@ -1,4 +1,5 @@
 import { untoned, type Recipe } from "./recipe/recipe";
+import { NO_PAPER } from "./deliver/paper";
 import type { StackFrame } from "./work";
 import type { Watch } from "../runtime/work";
 import { deliverStack } from "./deliverStack";
@@ -24,6 +25,7 @@ const asLight = (recipe: Recipe): Recipe => ({
     depth: "16",
     space: "linear",
     size: "full",
+    paper: NO_PAPER,
     sharpenFor: "off",
     border: 0,
   },

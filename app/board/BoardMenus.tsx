@@ -52,6 +52,8 @@ export interface BoardActions {
   /** undefined where nothing stands in a row */
   selectRow: (() => void) | undefined;
   merge: () => void;
+  /** goes where the selected stacks are delivered, or all of them */
+  deliver: (which: "selected" | "all") => void;
   join: () => void;
   nest: () => void;
   unnest: () => void;
@@ -95,6 +97,7 @@ export function BoardMenu({ actions: a }: { actions: BoardActions }) {
           actions: [
             { text: "Select all", keys: "Ctrl A", onSelect: a.selectAll },
             { text: "Group again", keys: "G", onSelect: a.groupAgain },
+            { text: "Deliver all", onSelect: () => a.deliver("all") },
             ...nested,
           ],
         },
@@ -163,6 +166,7 @@ function StackMenu({ actions: a }: { actions: BoardActions }) {
           {
             actions: [
               { text: "Merge", keys: "M", onSelect: a.merge },
+              { text: "Deliver", keys: "Shift D", onSelect: () => a.deliver("selected") },
               {
                 text: selection.length > 1 ? "Join" : "Join with the next",
                 keys: "J",

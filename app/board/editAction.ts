@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { ADJUSTMENT_GROUP_NAMES } from "../../pipeline/finish/adjustmentFields";
 import { RhizomeError } from "../../core/error";
+import { changeDelivery, DeliveryChangeSchema } from "../store/changeDelivery";
 import { change, step } from "../store/changes";
 import { exclusively, type Writer } from "../store/exclusive";
 import { groupAgain } from "../store/bringIn";
@@ -56,6 +57,7 @@ export const EditSchema = v.variant("intent", [
       v.minLength(1),
     ),
   }),
+  v.object({ intent: v.literal("delivery"), stacks: ids, change: DeliveryChangeSchema }),
   v.object({ intent: v.literal("look"), stacks: ids, look: LookSchema, amount: lookAmount }),
   v.object({
     intent: v.literal("usualLook"),
@@ -160,6 +162,8 @@ export async function runEdit(
             : many(a.stacks),
           a.parts,
         );
+      case "delivery":
+        return changeDelivery(arrangement, many(a.stacks), a.change);
       case "look":
         return settings.applyLookTo(arrangement, many(a.stacks), a.look, a.amount);
       case "usualLook":

@@ -15,6 +15,8 @@ interface Options {
   selection: Selection;
   send: (request: EditRequest) => void;
   merge: (stacks: readonly Stack[]) => void;
+  /** goes where stacks are delivered; all of them if not given */
+  deliver: (ids?: readonly string[]) => void;
   copied: Stack | undefined;
   looks: readonly ListedLook[];
   shoot: Shoot;
@@ -60,6 +62,7 @@ export function useBoardEdits(options: Options): BoardEdits {
         if (mates.frames) selection.pickFrames(mates.frames);
       }),
     merge: () => options.merge(selection.stacks),
+    deliver: (which) => options.deliver(which === "all" ? undefined : ids),
     join: () => {
       const next = rows[selection.index + 1]?.stack;
       if (ids.length > 1) send({ intent: "join", stacks: ids });

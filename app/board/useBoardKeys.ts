@@ -30,6 +30,7 @@ export const BOARD_KEYS = [
   ["T", "Open or close a nested stack"],
   ["0 to 5", "Rate"],
   ["D", "Done"],
+  ["Shift D", "Deliver what is selected"],
   ["G", "Group again"],
   ["H", "Rows in the next height"],
   ["F2, Shift F2", "Name the stack, write a note"],
@@ -107,7 +108,7 @@ export function useBoardKeys({
     v: edits.frameEdits.cover,
     n: edits.nest,
     u: edits.unnest,
-    d: edits.markDone,
+    d: (e) => (e.shiftKey ? edits.deliver("selected") : edits.markDone()),
     ...Object.fromEntries(
       [0, 1, 2, 3, 4, 5].map((rating) => [String(rating), () => edits.rate(rating)]),
     ),

@@ -6,6 +6,7 @@ import { BoardBar } from "../board/BoardBar";
 import { BoardNotice } from "../board/BoardNotice";
 import { BoardGrid, type Dropped } from "../board/BoardGrid";
 import { runBoardEdit, type EditOutcome, type EditRequest } from "../board/editAction";
+import { deliverAddress } from "../deliver/address";
 import { NO_FILTER, rowsOf, type BoardFilter } from "../board/filter";
 import { Peek } from "../board/Peek";
 import { keepRowHeight, readRowHeight, ROW_HEIGHT_NAMES, type RowHeight } from "../board/rowHeight";
@@ -71,6 +72,7 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
     selection,
     send,
     merge,
+    deliver: (ids) => void navigate(deliverAddress(shoot.id, ids)),
     copied: stacks.find((stack) => stack.id === copiedId),
     looks,
     shoot,

@@ -15,6 +15,7 @@ const STORES = [
   "keptUse",
   "looks",
   "originals",
+  "queue",
   "results",
   "settings",
   "shoots",

@@ -1,7 +1,7 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
 import type { FrameSignature } from "../../core/grouping/signature";
-import type { Frame, HistoryEntry, OwnLook, Result, Shoot, Stack, Take } from "./records";
+import type { Frame, HistoryEntry, OwnLook, Queued, Result, Shoot, Stack, Take } from "./records";
 import { keepPatches, nameMadeManually } from "./migrations";
 
 export interface Schema extends DBSchema {
@@ -22,6 +22,8 @@ export interface Schema extends DBSchema {
   settings: { key: string; value: unknown };
   /** the user's own looks */
   looks: { key: string; value: OwnLook };
+  /** deliveries that are not done yet */
+  queue: { key: string; value: Queued; indexes: { shootId: string } };
   /** merges kept so that a stack opens at once; they can be made again at any time */
   kept: { key: string; value: Blob };
   keptUse: {
@@ -36,7 +38,7 @@ let opened: Promise<Db> | undefined;
 
 /** The browser's storage. Each version adds its stores, so that any older one can be brought up. */
 export function db(): Promise<Db> {
-  opened ??= openDB<Schema>("rhizome", 6, {
+  opened ??= openDB<Schema>("rhizome", 7, {
     async upgrade(d, from, _to, tx) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
@@ -56,6 +58,8 @@ export function db(): Promise<Db> {
         d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
       }
       if (from < 6) d.createObjectStore("looks", { keyPath: "id" });
+      if (from < 7)
+        d.createObjectStore("queue", { keyPath: "id" }).createIndex("shootId", "shootId");
       if (from > 0 && from < 4) await nameMadeManually(tx as never);
       if (from < 5) {
         tx.objectStore("history").createIndex("byShoot", ["shootId", "undone"]);

@@ -92,6 +92,8 @@ export const ResultSchema = v.object({
   shootId: v.string(),
   key: v.string(),
   picture: v.instance(Blob),
+  /** of the picture at full size, px; earlier versions did not keep it */
+  size: v.optional(v.object({ width: v.number(), height: v.number() })),
   rangeEv: v.number(),
   residualPx: v.number(),
 });
@@ -105,6 +107,33 @@ export const OwnLookSchema = v.object({
   look: LookSchema,
 });
 export type OwnLook = v.InferOutput<typeof OwnLookSchema>;
+
+/** A file of a delivery that was begun; `whole` once it is written. */
+const WrittenSchema = v.object({ name: v.string(), whole: v.boolean() });
+
+/** Why a delivery failed, and what to do. */
+const FailureSchema = v.object({ code: v.string(), message: v.string(), remedy: v.string() });
+
+/** A stack's delivery that is not done yet, so that a reload does not lose it. */
+export const QueuedSchema = v.object({
+  id: v.string(),
+  shootId: v.string(),
+  stackId: v.string(),
+  /** its place in the tray */
+  order: v.number(),
+  /** what was begun together: where results are downloads, it comes as one */
+  run: v.object({ id: v.string(), name: v.string(), stacks: v.number() }),
+  /** the stack's name */
+  name: v.string(),
+  /** as it was when the delivery was asked for; read as any recipe is */
+  recipe: v.custom<Take["recipe"]>((recipe) => typeof recipe === "object" && recipe !== null),
+  /** of the files, one for each that the recipe asks for; over the whole run none is twice */
+  names: v.pipe(v.array(v.string()), v.minLength(1)),
+  /** by the place of the file */
+  written: v.record(v.string(), WrittenSchema),
+  failed: v.optional(FailureSchema),
+});
+export type Queued = v.InferOutput<typeof QueuedSchema>;
 
 /**
  * What can be undone: records of these stores. Originals, thumbnails and results are never changed,

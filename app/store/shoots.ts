@@ -7,6 +7,7 @@ import { db, storageError } from "./db";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
 import { tellTabs } from "./tabs";
+import { resultFolderKey } from "./resultFolderKey";
 import { inOrder } from "./takes";
 import {
   FrameSchema,
@@ -217,7 +218,7 @@ export interface WorkFrame extends Frame {
  * The result of a nested stack's member as a frame: named after the member, lying where its
  * reference frame lies. One frame stands for itself.
  */
-function memberFrames({
+export function memberFrames({
   stack,
   frames,
   take,
@@ -358,9 +359,11 @@ async function removeShoot(shootId: string): Promise<void> {
       "takes",
       "results",
       "history",
+      "queue",
       "originals",
       "thumbnails",
       "appearances",
+      "settings",
     ],
     "readwrite",
   );
@@ -376,10 +379,11 @@ async function removeShoot(shootId: string): Promise<void> {
       await tx.objectStore("thumbnails").delete(f.hash);
       await tx.objectStore("appearances").delete(f.hash);
     }
-  for (const name of ["frames", "stacks", "takes", "results", "history"] as const) {
+  for (const name of ["frames", "stacks", "takes", "results", "history", "queue"] as const) {
     for (const key of await tx.objectStore(name).index("shootId").getAllKeys(shootId))
       await tx.objectStore(name).delete(key as never);
   }
+  await tx.objectStore("settings").delete(resultFolderKey(shootId));
   await tx.objectStore("shoots").delete(shootId);
   await tx.done;
 }

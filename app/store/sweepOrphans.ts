@@ -1,7 +1,7 @@
 import { db } from "./db";
 import { exclusively } from "./exclusive";
 
-const OF_A_SHOOT = ["frames", "stacks", "takes", "results", "history"] as const;
+const OF_A_SHOOT = ["frames", "stacks", "takes", "results", "history", "queue"] as const;
 const OF_A_FRAME = ["originals", "thumbnails", "appearances"] as const;
 
 /**

@@ -26,7 +26,7 @@ export function Choice<T extends string>(props: Props<T>) {
   const isBeside = longest <= LETTERS_BESIDE[options.length]!;
   return (
     <div
-      className={isBeside ? "my-px grid min-h-7 grid-cols-[84px_1fr] items-center gap-2" : "my-px"}
+      className={isBeside ? "my-px grid min-h-7 grid-cols-[96px_1fr] items-center gap-2" : "my-px"}
     >
       <Hint text={hint}>
         <span className="inline-block truncate pl-2.5 text-quiet">{label}</span>

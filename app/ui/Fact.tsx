@@ -14,7 +14,7 @@ export function Fact({
   return (
     <>
       <dt className="text-quiet">{what}</dt>
-      <dd className="text-right">{value ?? "–"}</dd>
+      <dd className="whitespace-nowrap text-right">{value ?? "–"}</dd>
       <dd className="text-[12px] text-quiet">{unit}</dd>
     </>
   );

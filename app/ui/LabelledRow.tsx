@@ -12,7 +12,7 @@ export function LabelledRow({
   children: ReactNode;
 }) {
   return (
-    <div className="my-px grid min-h-7 grid-cols-[84px_1fr] items-center gap-2">
+    <div className="my-px grid min-h-7 grid-cols-[96px_1fr] items-center gap-2">
       <Hint text={hint}>
         <span className="truncate pl-2.5 text-quiet">{label}</span>
       </Hint>

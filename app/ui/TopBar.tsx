@@ -1,11 +1,9 @@
 import { Chevron } from "./Chevron";
-import { ProgressBar } from "./ProgressBar";
 import { useEffect, useState, type ReactNode } from "react";
-import { useStore } from "zustand";
 import { Link } from "react-router";
-import { Dialog, DropdownMenu, Popover } from "radix-ui";
+import { Dialog, DropdownMenu } from "radix-ui";
 import { SCREENS } from "../screens";
-import { forget, forgetDone, pause, tray, toFront, type Job } from "../work/jobs";
+import { Tray } from "../tray/Tray";
 import { Button } from "./Button";
 import { applySurround, SURROUNDS, surround } from "./surround";
 import { useKeys } from "./useKeys";
@@ -99,106 +97,6 @@ function ScreensMenu() {
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
-  );
-}
-
-function left(j: Job): string {
-  const spent = (Date.now() - j.startedAt) / 1000;
-  return j.share > 0.05 && j.share < 1
-    ? `, about ${Math.max(1, Math.ceil((spent / j.share) * (1 - j.share)))} s left`
-    : "";
-}
-
-function Tray() {
-  const { jobs, paused } = useStore(tray);
-  const at = jobs.filter((j) => j.state === "running" || j.state === "waiting");
-  const failed = jobs.filter((j) => j.state === "failed").length;
-  const current = at[0];
-  let text: string;
-  if (current) {
-    const doing = current.kind === "delivery" ? "Delivering" : "Merging";
-    const isPaused = current.state === "waiting" && paused;
-    const more = at.length > 1 ? `, ${at.length - 1} more` : "";
-    text = `${isPaused ? "Paused" : `${doing} ${Math.round(current.share * 100)} %`}${more}`;
-  } else if (failed) text = `${failed} failed`;
-  else if (jobs.length) text = `${jobs.length} done`;
-  else text = "";
-  if (!jobs.length) return null;
-  return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <button
-          type="button"
-          aria-label="Tray"
-          title={current ? `${current.title}: ${current.doing}` : undefined}
-          className="h-7 shrink-0 rounded px-2 text-quiet hover:bg-raised hover:text-ink"
-        >
-          {text}
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          className="z-40 max-h-[70vh] w-96 overflow-auto rounded border border-line bg-panel p-3 shadow-lg"
-        >
-          <div className="mb-2 flex items-center gap-2">
-            <h2 className="grow font-semibold">Tray</h2>
-            {at.length > 0 && (
-              <Button
-                variant="plain"
-                aria-pressed={paused}
-                onClick={() => pause(!paused)}
-                hint="Finishes the running job and pauses the others"
-              >
-                {paused ? "Go on" : "Pause"}
-              </Button>
-            )}
-            {jobs.length > at.length && (
-              <Button variant="plain" onClick={forgetDone}>
-                Clear ended
-              </Button>
-            )}
-          </div>
-          <ul className="flex flex-col gap-3">
-            {jobs.map((j) => (
-              <li key={j.id}>
-                <div className="flex items-center gap-2">
-                  <span className="min-w-0 grow truncate">{j.title}</span>
-                  {j.state === "waiting" && j.id !== at.find((x) => x.state === "waiting")?.id && (
-                    <Button variant="plain" onClick={() => toFront(j.id)}>
-                      Next
-                    </Button>
-                  )}
-                  {j.state === "running" || j.state === "waiting" ? (
-                    <Button variant="plain" onClick={j.stop}>
-                      Stop
-                    </Button>
-                  ) : (
-                    <>
-                      {j.again && (
-                        <Button variant="plain" onClick={j.again}>
-                          Again
-                        </Button>
-                      )}
-                      <Button variant="plain" onClick={() => forget(j.id)}>
-                        Clear
-                      </Button>
-                    </>
-                  )}
-                </div>
-                {j.state === "running" && <ProgressBar name={j.title} share={j.share} />}
-                <p className="text-[12px] text-quiet">
-                  {j.state === "failed"
-                    ? `Failed. ${j.error?.message} ${j.error?.remedy ? `What to do: ${j.error.remedy}.` : ""}`
-                    : `${j.doing}${j.state === "running" ? left(j) : ""}${j.note ? `: ${j.note}` : ""}`}
-                </p>
-              </li>
-            ))}
-          </ul>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }
 

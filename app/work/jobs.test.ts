@@ -1,5 +1,14 @@
 import { RhizomeError } from "../../core/error";
-import { deliveryOf, forgetDone, pause, startJob, toFront, tray } from "./jobs";
+import {
+  deliveryOf,
+  forgetDone,
+  moveBefore,
+  moveJob,
+  pause,
+  startJob,
+  tray,
+  tryAgain,
+} from "./jobs";
 
 const gate = () => {
   let open: () => void = () => undefined;
@@ -18,7 +27,7 @@ afterEach(() => {
   forgetDone();
 });
 
-test("jobs run one after the other; a later one can be put first; a pause holds what waits", async () => {
+test("jobs run one after the other; those that wait change places; a pause holds them", async () => {
   const a = gate();
   const order: string[] = [];
   const add = (name: string, wait = Promise.resolve()) =>
@@ -29,7 +38,13 @@ test("jobs run one after the other; a later one can be put first; a pause holds 
     });
   const all = [add("a", a.p), add("b"), add("c")];
   expect(states()).toBe("a:running b:waiting c:waiting");
-  toFront(tray.getState().jobs[2]!.id);
+  const [, b, c] = tray.getState().jobs;
+  moveBefore(c!.id, b!.id);
+  expect(states()).toBe("a:running c:waiting b:waiting");
+  moveJob(c!.id, 1);
+  moveJob(c!.id, 1);
+  expect(states()).toBe("a:running b:waiting c:waiting");
+  moveJob(c!.id, -1);
   pause(true);
   a.open();
   await all[0];
@@ -104,7 +119,7 @@ test("a failed job says why and can be taken up again", async () => {
     about: "stack",
     error: { code: "damaged" },
   });
-  tray.getState().jobs[0]!.again!();
+  tryAgain(tray.getState().jobs[0]!.id);
   await new Promise((r) => setTimeout(r));
   expect(states()).toBe("a:done");
 });

@@ -1,8 +1,6 @@
-import * as v from "valibot";
 import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import type { Recipe } from "../../pipeline/recipe/recipe";
-import { clamp } from "../../core/math/clamp";
-import { median } from "../../core/math/median";
+import { keepRatios, readRatios, usualRatio, withRatio, type Ratios } from "./ratios";
 
 /** What a delivery has to do, as far as its time goes. */
 export interface Task {
@@ -17,14 +15,8 @@ export interface Task {
   outPx: number;
 }
 
-/** So many of the last deliveries tell how fast the machine is. */
-const REMEMBERED = 5;
-/** Times that were taken over those that were foretold, the last few of each kind. */
-const PaceSchema = v.record(
-  v.string(),
-  v.pipe(v.array(v.pipe(v.number(), v.minValue(0.01), v.maxValue(100))), v.maxLength(REMEMBERED)),
-);
-export type Pace = v.InferOutput<typeof PaceSchema>;
+/** What deliveries took over what was foretold. */
+export type Pace = Ratios;
 
 /**
  * ms a frame, which is aligned at one size whatever its own, and a megapixel of it; on two cores of
@@ -42,36 +34,18 @@ const modelled = ({ kind, format, frames, framePx, prepared, outPx }: Task): num
   (framePx / 1e6) * (MERGING[kind][1] + (prepared ? PREPARING_PER_MP : 0)) +
   (outPx / 1e6) * OUTPUT_FORMATS[format].msPerMegapixel;
 
-/**
- * How long a delivery will take, ms, by how long like ones took on this machine; before the first,
- * by any others.
- */
+/** How long a delivery will take, ms, by how long like ones took on this machine. */
 export const expectedMs = (task: Task, pace: Pace): number =>
-  modelled(task) * (median(pace[keyOf(task)] ?? []) || median(Object.values(pace).flat()) || 1);
+  modelled(task) * usualRatio(pace, keyOf(task));
 
 /** The pace with what a delivery took, ms. */
-export function withTaken(pace: Pace, task: Task, tookMs: number): Pace {
-  const by = clamp(tookMs / modelled(task), 0.01, 100);
-  return { ...pace, [keyOf(task)]: [...(pace[keyOf(task)] ?? []), by].slice(-REMEMBERED) };
-}
+export const withTaken = (pace: Pace, task: Task, tookMs: number): Pace =>
+  withRatio(pace, keyOf(task), tookMs / modelled(task));
 
-const KEY = "pace";
+const NAME = "pace";
 
-/** What is kept on this machine; nothing where it cannot be read. */
-export function readPace(): Pace {
-  try {
-    const kept = v.safeParse(PaceSchema, JSON.parse(localStorage.getItem(KEY) ?? "{}"));
-    return kept.success ? kept.output : {};
-  } catch {
-    return {};
-  }
-}
+export const readPace = (): Pace => readRatios(NAME);
 
-/** Keeps what a delivery took; a full or closed storage keeps nothing. */
-export function keepTaken(task: Task, tookMs: number): void {
-  try {
-    localStorage.setItem(KEY, JSON.stringify(withTaken(readPace(), task, tookMs)));
-  } catch {
-    /* a guess is not worth a file */
-  }
-}
+/** Keeps what a delivery took. */
+export const keepTaken = (task: Task, tookMs: number): void =>
+  keepRatios(NAME, withTaken(readPace(), task, tookMs));

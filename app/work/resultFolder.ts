@@ -1,18 +1,20 @@
 import { RhizomeError } from "../../core/error";
 import { db } from "../store/db";
+import { resultFolderKey } from "../store/resultFolderKey";
 import { numbered } from "../../pipeline/deliver/fileName";
 import type { OutFile } from "./handOver";
 
 type Permission = "granted" | "denied" | "prompt";
+/** A folder to write into, of the disk or of the browser's own file system. */
+export type Folder = FileSystemDirectoryHandle;
 /** What browsers that write into folders have beside the standard's types (File System Access). */
-export interface ResultFolder extends FileSystemDirectoryHandle {
+export interface ResultFolder extends Folder {
   queryPermission(options: { mode: "readwrite" }): Promise<Permission>;
   requestPermission(options: { mode: "readwrite" }): Promise<Permission>;
 }
 type Picker = (options: { id: string; mode: "readwrite" }) => Promise<ResultFolder>;
 
 const WRITING = { mode: "readwrite" } as const;
-const keyOf = (shoot: string): string => `results of ${shoot}`;
 
 const picker = (): Picker | undefined =>
   (globalThis as { showDirectoryPicker?: Picker }).showDirectoryPicker;
@@ -22,14 +24,14 @@ export const writesIntoFolders = (): boolean => picker() !== undefined;
 
 /** The folder into which a shoot's results go; undefined where they are downloads. */
 export async function folderOf(shoot: string): Promise<ResultFolder | undefined> {
-  return (await (await db()).get("settings", keyOf(shoot))) as ResultFolder | undefined;
+  return (await (await db()).get("settings", resultFolderKey(shoot))) as ResultFolder | undefined;
 }
 
 /** Asks for a folder for a shoot's results and keeps it; undefined where the user chose none. */
 export async function chooseFolder(shoot: string): Promise<ResultFolder | undefined> {
   try {
     const folder = await picker()!({ id: "results", ...WRITING });
-    await (await db()).put("settings", folder, keyOf(shoot));
+    await (await db()).put("settings", folder, resultFolderKey(shoot));
     return folder;
   } catch (e) {
     if (e instanceof DOMException && e.name === "AbortError") return undefined;
@@ -39,7 +41,7 @@ export async function chooseFolder(shoot: string): Promise<ResultFolder | undefi
 
 /** From now on a shoot's results are downloads. */
 export async function forgetFolder(shoot: string): Promise<void> {
-  await (await db()).delete("settings", keyOf(shoot));
+  await (await db()).delete("settings", resultFolderKey(shoot));
 }
 
 /**
@@ -63,7 +65,7 @@ export async function openFolder(shoot: string): Promise<ResultFolder | undefine
   );
 }
 
-async function exists(folder: ResultFolder, name: string): Promise<boolean> {
+async function exists(folder: Folder, name: string): Promise<boolean> {
   try {
     await folder.getFileHandle(name);
     return true;
@@ -74,7 +76,7 @@ async function exists(folder: ResultFolder, name: string): Promise<boolean> {
 }
 
 /** A name that no file in a folder has: a number goes before its ending. */
-async function unusedName(folder: ResultFolder, name: string): Promise<string> {
+async function unusedName(folder: Folder, name: string): Promise<string> {
   let free = name;
   for (let n = 2; await exists(folder, free); n++) free = numbered(name, n);
   return free;
@@ -84,12 +86,19 @@ async function unusedName(folder: ResultFolder, name: string): Promise<string> {
  * Writes a file into a folder, whole or not at all; one that is there already stays, and the new one
  * gets a number.
  *
+ * @param own     name of what an earlier try left, which is replaced
+ * @param onName  is told the name before anything is written
  * @returns the name that it has
  * @throws RhizomeError `folder-unwritable`
  */
-export async function writeInto(folder: ResultFolder, { name, content }: OutFile): Promise<string> {
+export async function writeInto(
+  folder: Folder,
+  { name, content }: OutFile,
+  { own, onName }: { own?: string; onName?: (name: string) => Promise<void> } = {},
+): Promise<string> {
   try {
-    const free = await unusedName(folder, name);
+    const free = own ?? (await unusedName(folder, name));
+    await onName?.(free);
     const file = await folder.getFileHandle(free, { create: true });
     try {
       await content.stream().pipeTo(await file.createWritable());

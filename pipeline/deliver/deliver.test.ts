@@ -10,7 +10,6 @@ import { OwnPieces } from "../finish/pieces";
 import { finishStep } from "../finish/step";
 import { toneStep } from "../tone/step";
 import { atOnce, deliverStep, type Coming, type Delivery } from "./step";
-import { deliveredSize } from "./finishOutput";
 
 const W = 320;
 const H = 200;
@@ -235,23 +234,4 @@ test("stopped between bands, or a band that fails, leaves nothing behind", async
   ).rejects.toMatchObject({ code: "stopped" });
   tone.release();
   expect(pool.arena.inUse).toBe(before);
-});
-
-test("a delivered picture is never enlarged, keeps its proportions, and has at least a pixel", () => {
-  expect(deliveredSize({ width: 300, height: 200 }, { size: "full", border: 0 })).toEqual({
-    width: 300,
-    height: 200,
-  });
-  expect(deliveredSize({ width: 300, height: 200 }, { size: "long 900", border: 0 })).toEqual({
-    width: 300,
-    height: 200,
-  });
-  expect(deliveredSize({ width: 300, height: 200 }, { size: "long 150", border: 0 })).toEqual({
-    width: 150,
-    height: 100,
-  });
-  expect(deliveredSize({ width: 5000, height: 2 }, { size: "long 100", border: 0 })).toEqual({
-    width: 100,
-    height: 1,
-  });
 });

@@ -2,8 +2,8 @@ import { isSharpened, outputSharpening, sharpenScratch } from "../../core/output
 import { bytesPerPixel, type PixelKind } from "../../core/tone/renderStrip";
 import { rowsOf } from "../../runtime/work";
 import type { Work } from "../work";
+import type { FileLayout } from "./fileLayout";
 import type { FileSettings } from "./settings";
-import { parseFileSize, sizedTo } from "./size";
 
 type Size = { width: number; height: number };
 /** Px an inch of the screens that pictures are looked at on. */
@@ -36,35 +36,21 @@ export async function mapPlanes(
   return out;
 }
 
-/** The picture's size in the file, without its border: never enlarged, its proportions kept. */
-export const reducedSize = (picture: Size, { size }: Pick<FileSettings, "size">): Size =>
-  sizedTo(picture, parseFileSize(size) ?? { by: "full" });
-
-/** The file's size, with its border. */
-export function deliveredSize(
-  picture: Size,
-  settings: Pick<FileSettings, "size" | "border">,
-): Size {
-  const { width, height } = reducedSize(picture, settings);
-  const border = Math.round(settings.border * Math.min(width, height));
-  return { width: width + 2 * border, height: height + 2 * border };
-}
-
 const BORDER_TONES = { white: 1, grey: 0.5, black: 0 };
 /** A border is covered, and no brighter than it is. */
 const BORDER_BYTES = { coverage: 1, gain: 0 };
 
-/** Sharpens rendered pixels for what they are looked at on, and lays a border round them. */
+/** Sharpens rendered pixels for what they are looked at on, and lays them into their file. */
 export async function finishOutput(
   work: Work,
   pixels: Rendered,
-  size: Size,
+  { picture: size, file: outer, ppi }: FileLayout,
   kind: Exclude<PixelKind, "rgba8">,
   settings: FileSettings,
   signal: AbortSignal | undefined,
 ): Promise<Rendered> {
   const on = signal ? { signal } : {};
-  const { sharpenFor, sharpening: strength, ppi, distance, borderTone } = settings;
+  const { sharpenFor, sharpening: strength, distance, borderTone } = settings;
   let { dst } = pixels;
   const next = (to: Size): { ptr: number } & Size => ({
     ptr: work.allocate(to.width * to.height * bytesPerPixel(kind) + 64),
@@ -90,8 +76,7 @@ export async function finishOutput(
     work.free(dst);
     dst = to.ptr;
   }
-  const outer = deliveredSize(size, { size: "full", border: settings.border });
-  if (outer.width === size.width) return { ...pixels, dst };
+  if (outer.width === size.width && outer.height === size.height) return { ...pixels, dst };
   const to = next(outer);
   const tone = BORDER_TONES[borderTone];
   await work.run("frameOutput", { from: { ptr: dst, ...size }, to, kind, tone }, on);

@@ -1,11 +1,16 @@
 import * as v from "valibot";
 import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import { choice, data, number, percent, settingsOf, text } from "../settings/fields";
+import { NO_PAPER, parsePaper } from "./paper";
 import { parseFileSize } from "./size";
 
 const SHARPENED = {
   settings: { "deliver.sharpenFor": ["screen", "matte", "glossy"] },
 } as const;
+
+/** What has an effect on paper alone, and what without it. */
+const ON_PAPER = { unless: { "deliver.paper": [NO_PAPER] } } as const;
+const WITHOUT_PAPER = { settings: { "deliver.paper": [NO_PAPER] } } as const;
 
 /** What file a picture goes out in. */
 const fileFields = {
@@ -117,6 +122,7 @@ const fileFields = {
       ),
     ),
     default: "full",
+    when: WITHOUT_PAPER,
     change: "Size of the file",
   }),
   sharpenFor: choice({
@@ -153,6 +159,54 @@ const fileFields = {
     when: SHARPENED,
     change: "Viewing distance",
   }),
+  paper: data({
+    label: "Paper",
+    help: "What it is printed on: none, A4, 30x45 cm, 8x10 in or 210x297 mm; it lies as the picture does, and takes the place of file size and border.",
+    schema: v.pipe(
+      v.string(),
+      v.check(
+        (text) => text === NO_PAPER || parsePaper(text) !== undefined,
+        "write none, A4, 30x45 cm, 8x10 in or 210x297 mm, with sides from 2 cm to 10 m",
+      ),
+    ),
+    default: NO_PAPER,
+  }),
+  onPaper: choice({
+    label: "Picture",
+    help: "The whole picture, or as much of its middle as fills what the margin leaves.",
+    options: [
+      { value: "whole", text: "Whole" },
+      { value: "fill", text: "Fills the paper" },
+    ],
+    default: "whole",
+    when: ON_PAPER,
+    change: "Picture on the paper",
+  }),
+  margin: number({
+    label: "Margin",
+    help: "Paper that stays free on every side, at least.",
+    unit: "mm",
+    min: 0,
+    max: 500,
+    usual: [0, 50],
+    step: 1,
+    default: 0,
+    when: ON_PAPER,
+    change: "Margin of the paper",
+  }),
+  leastPpi: number({
+    label: "Too few below",
+    help: "A print with fewer pixels an inch is marked as too soft.",
+    unit: "ppi",
+    min: 30,
+    max: 600,
+    usual: [60, 300],
+    step: 10,
+    whole: true,
+    default: 150,
+    when: ON_PAPER,
+    change: "Fewest pixels an inch",
+  }),
   border: percent({
     label: "Border",
     help: "Width of a border round the picture, of its shorter side.",
@@ -162,10 +216,11 @@ const fileFields = {
     step: 0.005,
     digits: 1,
     default: 0,
+    when: WITHOUT_PAPER,
   }),
   borderTone: choice({
     label: "Border is",
-    help: "Tone of the border.",
+    help: "Tone of the border, or of the paper's margin.",
     options: [
       { value: "white", text: "White" },
       { value: "grey", text: "Grey" },

@@ -14,7 +14,8 @@ import { gainScratch } from "../../core/output/gainRows";
 import { TaskScope } from "../../runtime/taskScope";
 import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
-import { deliveredSize, finishOutput, mapPlanes, reducedSize, type Rendered } from "./finishOutput";
+import { fileLayout } from "./fileLayout";
+import { finishOutput, mapPlanes, type Rendered } from "./finishOutput";
 import {
   beyondWhiteOf,
   deliverSettings,
@@ -77,6 +78,7 @@ export const deliverStep = defineStep({
   /**
    * Renders a region of the picture at the size that was asked for.
    *
+   * @param kept  what is kept of the picture; of it, what its paper has room for
    * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind
    *   their three planes, 0 where nothing is)
    * @returns the address of the pixels, tightly packed, of their coverage and their gain beyond
@@ -85,7 +87,7 @@ export const deliverStep = defineStep({
   async run(
     work: Work,
     picture: Coming,
-    region: Rectangle,
+    kept: Rectangle,
     rendering: Rendering,
     settings: FileSettings,
     withCoverage: boolean,
@@ -93,7 +95,9 @@ export const deliverStep = defineStep({
   ): Promise<Delivery> {
     await using scope = new TaskScope<Tasks>(work);
     const kind = pixelKind(settings);
-    const { width, height } = region;
+    const layout = fileLayout(kept, settings);
+    const { width, height } = layout.taken;
+    const region = { x: kept.x + layout.taken.x, y: kept.y + layout.taken.y, width, height };
     let pixels: Rendered = { dst: scope.allocate(width * height * bytesPerPixel(kind) + 64) };
     if (withCoverage) pixels = { ...pixels, coverage: scope.allocate(width * height) };
     const { field, settings: render, finish: prepared, bright } = rendering;
@@ -121,11 +125,11 @@ export const deliverStep = defineStep({
         band.done();
       }
     }
-    const size = reducedSize(region, settings);
-    const reduced = size.width !== width;
-    if (reduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
-    pixels = await finishOutput(scope, pixels, size, kind, settings, signal);
-    const delivered = deliveredSize(region, settings);
+    const size = layout.picture;
+    const isReduced = size.width !== width || size.height !== height;
+    if (isReduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
+    pixels = await finishOutput(scope, pixels, layout, kind, settings, signal);
+    const delivered = layout.file;
     if (bright && beyondWhiteOf(settings) === "pq")
       pixels = await codeByBrightness(scope, pixels, delivered, bright.headroom, signal);
     scope.keep(pixels.dst, pixels.coverage, pixels.gain);

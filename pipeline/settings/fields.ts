@@ -2,11 +2,16 @@ import * as v from "valibot";
 import { range } from "../../core/math/range";
 import type { RecipeKind } from "../recipe/kinds";
 
-/** When a setting has an effect: for these kinds, and while other settings have one of these values. */
+/** Values of other settings, by `step.key`. */
+type OtherValues = Readonly<Record<string, readonly unknown[]>>;
+/**
+ * When a setting has an effect: for these kinds, while other settings have one of some values, and
+ * none of others.
+ */
 export interface Condition {
   kinds?: readonly RecipeKind[];
-  /** by `step.key` */
-  settings?: Readonly<Record<string, readonly unknown[]>>;
+  settings?: OtherValues;
+  unless?: OtherValues;
 }
 
 /** What is told of any setting, once for the controls, the command line, the docs and errors. */

@@ -63,9 +63,14 @@ export function valuesSaid(field: Field): string {
 }
 
 /** When a setting has an effect, in words; empty where it always has. */
-export function whenSaid({ kinds, settings = {} }: Condition = {}): string {
-  const others = Object.entries(settings).map(
-    ([name, values]) => `${quoted(name)} is ${values.map(quoted).join(" or ")}`,
-  );
-  return [...(kinds ? [kinds.join(", ")] : []), ...others].join("; ");
+export function whenSaid({ kinds, settings = {}, unless = {} }: Condition = {}): string {
+  const said = (verb: string, others: typeof settings): string[] =>
+    Object.entries(others).map(
+      ([name, values]) => `${quoted(name)} ${verb} ${values.map(quoted).join(" or ")}`,
+    );
+  return [
+    ...(kinds ? [kinds.join(", ")] : []),
+    ...said("is", settings),
+    ...said("is not", unless),
+  ].join("; ");
 }

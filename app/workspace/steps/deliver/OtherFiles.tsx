@@ -1,27 +1,10 @@
 import { Toolbar } from "radix-ui";
 import { BUILT_IN_DELIVERIES } from "../../../../pipeline/deliver/deliveries";
-import { OUTPUT_FORMATS } from "../../../../codecs/outputFormats";
-import {
-  beyondWhiteOf,
-  type Delivery,
-  type DeliverSettings,
-} from "../../../../pipeline/deliver/settings";
+import type { Delivery, DeliverSettings } from "../../../../pipeline/deliver/settings";
+import { deliverySaid } from "../../../deliver/deliverySaid";
 import { ActionMenu } from "../../../ui/ActionMenu";
 import { Checkbox } from "../../../ui/Checkbox";
 import { useRecipe, useWorkspace } from "../../state/workspace";
-
-/** What a delivery makes, in a few words. */
-export function deliverySaid({ settings }: Delivery): string {
-  const { format, depth, size, sharpenFor, headroom } = settings;
-  const { name, depths } = OUTPUT_FORMATS[format];
-  const bits = depths.length > 1 ? ` ${depth === "32f" ? "float" : `${depth} bit`}` : "";
-  return [
-    `${name}${bits}`,
-    ...(size === "full" ? [] : [size]),
-    ...(sharpenFor === "off" ? [] : [`for ${sharpenFor}`]),
-    ...(beyondWhiteOf(settings) !== "none" ? [`${headroom} EV beyond white`] : []),
-  ].join(", ");
-}
 
 /** Files that are made beside the one that is set above: switched, set here again, and deleted. */
 export function OtherFiles() {
@@ -81,7 +64,7 @@ export function OtherFiles() {
             />
             <span className="shrink-0">{delivery.name}</span>
             <span className="min-w-0 grow truncate text-[12px] text-quiet">
-              {deliverySaid(delivery)}
+              {deliverySaid(delivery.settings)}
             </span>
             <Toolbar.Root aria-label={delivery.name}>
               <ActionMenu

@@ -9,7 +9,7 @@ import { NumberSlider } from "../../../ui/NumberSlider";
 import { TextField } from "../../../ui/TextField";
 import { WholeNumbers } from "../../../ui/WholeNumbers";
 import { keepStraightened, setUpright } from "../../actions/straighten";
-import { NumberSetting } from "../../NumberSetting";
+import { NumberSetting } from "../../../settings/NumberSetting";
 import { Setting } from "../../Setting";
 import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../../state/workspace";
 import { ToolButton } from "../../ToolButton";

@@ -1,7 +1,7 @@
 import type { Adjustments } from "../../../../core/finish/adjustments";
 import { ADJUSTMENT_FIELDS } from "../../../../pipeline/finish/adjustmentFields";
 import { adjustmentsOf, partOf, withAdjustments } from "../../actions/parts";
-import { NumberSetting, type NumberOptions } from "../../NumberSetting";
+import { NumberSetting, type NumberOptions } from "../../../settings/NumberSetting";
 import { useRecipe, useView, useWorkspace } from "../../state/workspace";
 
 type NumberKey = {

@@ -3,9 +3,9 @@ import {
   LONGEST_EDGE,
   parseFileSize,
   type FileSize,
-} from "../../../../pipeline/deliver/size";
-import { Menu } from "../../../ui/Menu";
-import { TextField } from "../../../ui/TextField";
+} from "../../pipeline/deliver/size";
+import { Menu } from "../ui/Menu";
+import { TextField } from "../ui/TextField";
 
 type By = FileSize["by"];
 

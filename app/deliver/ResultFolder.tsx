@@ -1,33 +1,32 @@
 import { useEffect, useState } from "react";
-import { RhizomeError } from "../../../../core/error";
-import { Button } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
-import {
-  chooseFolder,
-  folderOf,
-  forgetFolder,
-  writesIntoFolders,
-} from "../../../work/resultFolder";
-import { useRecord, useWorkspace } from "../../state/workspace";
+import { RhizomeError } from "../../core/error";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { chooseFolder, folderOf, forgetFolder, writesIntoFolders } from "../work/resultFolder";
 
 /** Where the shoot's results go: into a folder that was chosen once, or to the downloads. */
-export function ResultFolder() {
-  const { view } = useWorkspace();
-  const { shoot } = useRecord();
+export function ResultFolder({
+  shoot,
+  onProblem,
+}: {
+  /** its id */
+  shoot: string;
+  onProblem: (problem: string) => void;
+}) {
   const [name, setName] = useState<string>();
   useEffect(() => {
     let live = true;
-    void folderOf(shoot.id).then((folder) => live && setName(folder?.name));
+    void folderOf(shoot).then((folder) => live && setName(folder?.name));
     return () => {
       live = false;
     };
-  }, [shoot.id]);
+  }, [shoot]);
   const choose = (): void =>
-    void chooseFolder(shoot.id).then(
+    void chooseFolder(shoot).then(
       (folder) => folder && setName(folder.name),
-      (e: unknown) => view.setState({ note: RhizomeError.from(e).message }),
+      (e: unknown) => onProblem(RhizomeError.from(e).message),
     );
-  const forget = (): void => void forgetFolder(shoot.id).then(() => setName(undefined));
+  const forget = (): void => void forgetFolder(shoot).then(() => setName(undefined));
   if (!writesIntoFolders()) return null;
   return (
     <div role="group" aria-label="Where results go">
