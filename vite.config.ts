@@ -7,7 +7,7 @@ import { defineConfig } from "vite";
 // these start threads from their own files, so they are served beside the application, not bundled
 // into it
 for (const [from, to, files] of [
-  ["wasm-vips/lib", "vips", ["vips-es6.js", "vips.wasm", "vips-heif.wasm"]],
+  ["wasm-vips/lib", "vips", ["vips-es6.js", "vips.wasm", "vips-heif.wasm", "vips-jxl.wasm"]],
   ["libraw-wasm/dist", "libraw", ["libraw.js", "libraw.wasm"]],
 ] as const) {
   mkdirSync(`build/public/${to}`, { recursive: true });

@@ -2,6 +2,7 @@ import type { StackFrame as Member } from "../pipeline/work";
 import type { FileSource } from "../runtime/files";
 import { RhizomeError } from "../core/error";
 import { Pool } from "../pipeline/pool";
+import { nearestSaid } from "../pipeline/settings/nearest";
 import { nodeHost } from "../runtime/hosts/node";
 import { type ParseArgsConfig, parseArgs } from "node:util";
 
@@ -28,7 +29,11 @@ export function parse<T extends NonNullable<ParseArgsConfig["options"]>>(
   try {
     return parseArgs({ args, options, allowPositionals: true });
   } catch (e) {
-    throw usage((e as Error).message.split("\n")[0]!);
+    const { message } = e as Error;
+    const unknown = /^Unknown option '--([^']*)'/.exec(message)?.[1];
+    if (unknown === undefined) throw usage(message.split("\n")[0]!);
+    const nearest = nearestSaid(unknown, Object.keys(options), "--");
+    throw usage(`there is no option --${unknown}${nearest}`);
   }
 }
 

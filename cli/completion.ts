@@ -1,6 +1,6 @@
 import { SPACE_IDS } from "../core/colour/spaces";
 import { KINDS } from "../pipeline/recipe/kinds";
-import { settingLines } from "../pipeline/settings/reference";
+import { settingNames } from "../pipeline/settings/reference";
 import { out, parse, usage } from "./arguments";
 import { COMMAND_HELP, type Command } from "./help";
 
@@ -19,7 +19,7 @@ const VALUES: Readonly<Record<string, string>> = {
 /** A script for bash: it completes commands, their options, and what some of these take. */
 function bashScript(): string {
   const commands = Object.keys(COMMAND_HELP) as Command[];
-  const settings = settingLines().flatMap(({ lines }) => lines.map(({ name }) => `${name}=`));
+  const settings = settingNames().map((name) => `${name}=`);
   const values = Object.entries({ ...VALUES, "--set": settings.join(" ") });
   return `# completes rhizome: source it, or put it where your shell looks for completions
 _rhizome() {

@@ -21,6 +21,7 @@ async function rowOf(pool: Pool, f: ReadFrame) {
     depth: f.info.depth,
     profile: f.info.profile,
     ...(f.info.pages ? { pages: f.info.pages } : {}),
+    ...(f.info.gainMap ? { gainMap: true } : {}),
     ...f.info.exif,
     ev100: ev100(f.info.exif),
     clippedBright: clip.bright,
@@ -40,6 +41,10 @@ export async function inspect(args: string[]): Promise<void> {
   if (values.json) out(JSON.stringify(rows, null, 2));
   else
     for (const r of rows) {
+      const leftAside = [
+        ...("pages" in r ? [`, the first of ${r.pages} pages`] : []),
+        ...("gainMap" in r ? [", its gain map for HDR displays left aside"] : []),
+      ].join("");
       const e = [
         r.exposureTime &&
           (r.exposureTime < 0.4 ? `1/${Math.round(1 / r.exposureTime)} s` : `${r.exposureTime} s`),
@@ -52,7 +57,7 @@ export async function inspect(args: string[]): Promise<void> {
         .filter(Boolean)
         .join(", ");
       out(
-        `${r.file}: ${r.format}, ${r.width} x ${r.height} px, ${r.depth} bit, ${r.profile}${"pages" in r ? `, the first of ${r.pages} pages` : ""}${e ? `, ${e}` : ""}, clipped ${(r.clippedBright * 100).toFixed(2)} % bright, ${(r.clippedDark * 100).toFixed(2)} % dark`,
+        `${r.file}: ${r.format}, ${r.width} x ${r.height} px, ${r.depth} bit, ${r.profile}${leftAside}${e ? `, ${e}` : ""}, clipped ${(r.clippedBright * 100).toFixed(2)} % bright, ${(r.clippedDark * 100).toFixed(2)} % dark`,
       );
     }
   failed.forEach(complain);

@@ -1,4 +1,5 @@
 import { RhizomeError } from "../core/error";
+import { nearestSaid } from "../pipeline/settings/nearest";
 import { out, VERSION } from "./arguments";
 import { batch } from "./batch";
 import { completion } from "./completion";
@@ -38,7 +39,9 @@ async function run([name, ...args]: string[]): Promise<void> {
   if (!isCommand(name))
     throw new RhizomeError(
       "usage",
-      name ? `there is no command "${name}"` : "no command given",
+      name
+        ? `there is no command "${name}"${nearestSaid(name, Object.keys(COMMANDS))}`
+        : "no command given",
       "rhizome --help lists them",
     );
   if (args.includes("--help")) return out(helpOf(name));

@@ -4,9 +4,12 @@ import { inputFormatOf, READABLE, type InputFormatEntry } from "./inputFormats";
 import type { LibRaw } from "./rawCodec";
 import type { VipsCodec } from "./vipsCodec";
 
+/** What libvips reads and writes by a module of its own, loaded when first needed. */
+export type VipsModule = "vips-heif.wasm" | "vips-jxl.wasm";
+
 /** How a host gets at the libraries; each is asked for once, when the first file needs it. */
 export interface Libraries {
-  vips(options: { avif: boolean }): Promise<VipsCodec>;
+  vips(modules: readonly VipsModule[]): Promise<VipsCodec>;
   libraw(): Promise<LibRaw>;
 }
 
@@ -20,8 +23,9 @@ export function anyCodec(libraries: Libraries): Codec {
         throw e;
       }));
   };
-  const vips = once(() => libraries.vips({ avif: false }));
-  const avif = once(() => libraries.vips({ avif: true }));
+  const vips = once(() => libraries.vips([]));
+  const avif = once(() => libraries.vips(["vips-heif.wasm"]));
+  const jxl = once(() => libraries.vips(["vips-jxl.wasm"]));
   const raw = once(async () => {
     const [{ rawCodec }, libraw, v] = await Promise.all([
       import("./rawCodec"),
@@ -30,6 +34,14 @@ export function anyCodec(libraries: Libraries): Codec {
     ]);
     return rawCodec(libraw, v.thumbnail, v.encodeThumbnail);
   });
+  const heic = once(async () => {
+    const [{ heicCodec }, { loadHeicLibrary }, v] = await Promise.all([
+      import("./heicCodec"),
+      import("./heicLibrary"),
+      vips(),
+    ]);
+    return heicCodec(await loadHeicLibrary(), v.encodeThumbnail);
+  });
   const exr = once(async () => {
     const [{ exrCodec }, v] = await Promise.all([import("./exrCodec"), vips()]);
     return exrCodec(v.encodeThumbnail);
@@ -37,6 +49,8 @@ export function anyCodec(libraries: Libraries): Codec {
   const decoders: Record<InputFormatEntry["decoder"], () => Promise<Decoder>> = {
     vips,
     vipsWithAvif: avif,
+    vipsWithJxl: jxl,
+    heic,
     raw,
     exr,
   };
@@ -65,8 +79,9 @@ export function anyCodec(libraries: Libraries): Codec {
     },
     async encode(input) {
       if (input.format !== "exr") {
-        const saver = input.format === "avif" ? avif : vips;
-        return (await saver()).encode({ ...input, format: input.format });
+        const { format } = input;
+        const savers: Partial<Record<typeof format, typeof vips>> = { avif, jxl };
+        return (await (savers[format] ?? vips)()).encode({ ...input, format });
       }
       const { encodeExr, exrFacts } = await import("./exrCodec");
       return [

@@ -12,7 +12,7 @@ export interface InputFormatEntry {
   /** whether a file is one, by its first bytes; by its name as well where those do not tell */
   is(bytes: Uint8Array, name: string): boolean;
   /** which of the decoders reads it */
-  decoder: "vips" | "vipsWithAvif" | "raw" | "exr";
+  decoder: "vips" | "vipsWithAvif" | "vipsWithJxl" | "heic" | "raw" | "exr";
 }
 
 const textAt = (bytes: Uint8Array, at: number, n: number): string =>
@@ -28,14 +28,39 @@ const RAW_ENDINGS =
   );
 /** First bytes of camera raws that are not like a TIFF's. */
 const RAW_MARKS = /^(IIRO|IIRS|IIU\0|MMOR|FUJI|FOVb|\0MRM|HEAP)/;
-/** Brands of the container that AVIF shares with some camera raws. */
-const AVIF_BRANDS = ["avif", "avis", "mif1"];
+/** Brands of the container that AVIF and HEIC share with some camera raws (ISO/IEC 23008-12). */
+const AVIF_BRANDS = ["avif", "avis"];
+const HEIC_BRANDS = ["heic", "heix", "heim", "heis", "hevc", "hevx", "hevm", "hevs"];
+const SHARED_BRAND = "mif1";
+const MOST_BRANDS = 32;
+
+/** The brands of a file of that container, its own first; none of other files. */
+function brandsOf(bytes: Uint8Array): string[] {
+  if (textAt(bytes, 4, 4) !== "ftyp") return [];
+  const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0);
+  const others = Math.min(MOST_BRANDS, Math.max(0, Math.floor((size - 16) / 4)));
+  return [
+    textAt(bytes, 8, 4),
+    ...Array.from({ length: others }, (_, i) => textAt(bytes, 16 + 4 * i, 4)),
+  ];
+}
+const isHeic = (bytes: Uint8Array): boolean => {
+  const [own, ...others] = brandsOf(bytes);
+  if (own === undefined || AVIF_BRANDS.includes(own)) return false;
+  if (HEIC_BRANDS.includes(own)) return true;
+  return own === SHARED_BRAND && others.some((brand) => HEIC_BRANDS.includes(brand));
+};
+const isAvif = (bytes: Uint8Array): boolean =>
+  [...AVIF_BRANDS, SHARED_BRAND].includes(brandsOf(bytes)[0] ?? "") && !isHeic(bytes);
+
+/** First bytes of a JPEG XL that is in a container (ISO/IEC 18181-2). */
+const JXL_CONTAINER = [0, 0, 0, 12, 0x4a, 0x58, 0x4c, 0x20, 0x0d, 0x0a, 0x87, 0x0a] as const;
 
 const endingOf = (name: string): string => /\.([^.]+)$/.exec(name)?.[1]?.toLowerCase() ?? "";
 
 function isRaw(bytes: Uint8Array, name: string): boolean {
   if (!RAW_ENDINGS.includes(endingOf(name))) return false;
-  if (textAt(bytes, 4, 4) === "ftyp") return !AVIF_BRANDS.includes(textAt(bytes, 8, 4));
+  if (textAt(bytes, 4, 4) === "ftyp") return !isAvif(bytes) && !isHeic(bytes);
   return isTiff(bytes) || RAW_MARKS.test(textAt(bytes, 0, 4)) || textAt(bytes, 6, 4) === "HEAP";
 }
 
@@ -85,8 +110,24 @@ export const INPUT_FORMATS: readonly InputFormatEntry[] = [
     name: "AVIF",
     endings: ["avif"],
     mime: "image/avif",
-    is: (bytes) => textAt(bytes, 4, 4) === "ftyp" && AVIF_BRANDS.includes(textAt(bytes, 8, 4)),
+    is: isAvif,
     decoder: "vipsWithAvif",
+  },
+  {
+    id: "heic",
+    name: "HEIC",
+    endings: ["heic", "heif", "hif"],
+    mime: "image/heic",
+    is: isHeic,
+    decoder: "heic",
+  },
+  {
+    id: "jxl",
+    name: "JPEG XL",
+    endings: ["jxl"],
+    mime: "image/jxl",
+    is: (bytes) => startsWith(bytes, 0xff, 0x0a) || startsWith(bytes, ...JXL_CONTAINER),
+    decoder: "vipsWithJxl",
   },
   {
     id: "exr",

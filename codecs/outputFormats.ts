@@ -87,6 +87,18 @@ export const OUTPUT_FORMATS = {
     lossy: true,
     msPerMegapixel: 900,
   },
+  jxl: {
+    name: "JPEG XL",
+    endings: [".jxl"],
+    depths: ["16", "8"],
+    commandDepth: "16",
+    mime: "image/jxl",
+    light: false,
+    alpha: false,
+    beyondWhite: "none",
+    lossy: true,
+    msPerMegapixel: 420,
+  },
   exr: {
     name: "EXR",
     endings: [".exr"],

@@ -1,6 +1,7 @@
 import type { Decoder, EncodeInput, Decoded } from "./codec";
 import { joined, type Parts, pictureOf, partsTarget } from "./stream";
 import { gainMapOf, withGainMap } from "./gainMapJpeg";
+import { hasGainMap } from "./gainMapMarks";
 import {
   type Engine,
   type Picture,
@@ -195,8 +196,9 @@ export function vipsCodec(vips: Engine): VipsCodec {
           ...uprightSize(image),
           depth,
           profile,
-          exif: readExif(bytes),
+          exif: readExif(packedExif(image, bytes)),
           ...(pages > 1 ? { pages } : {}),
+          ...(hasGainMap(bytes) ? { gainMap: true } : {}),
         };
       } finally {
         image.delete();
@@ -342,6 +344,15 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
   };
   return codec;
+}
+
+/** First bytes of EXIF blocks, before the TIFF that they are. */
+const EXIF_HEAD = 6;
+
+/** What EXIF is read of: the file, or, where that packs its metadata, what the library unpacked. */
+function packedExif(image: Picture, bytes: Uint8Array): Uint8Array {
+  if (inputFormatOf(bytes, "")?.id !== "jxl" || !image.getTypeof("exif-data")) return bytes;
+  return image.getBlob("exif-data").slice(EXIF_HEAD);
 }
 
 /** What the library calls samples of this type. */

@@ -63,6 +63,13 @@ const saveAvif: Save = (image, target, { quality, samples }) =>
     effort: 2,
   });
 
+/** At the highest quality without loss. */
+const saveJxl: Save = (image, target, { quality }) =>
+  image.jxlsaveTarget(
+    target,
+    quality === 100 ? { lossless: true, effort: 4 } : { Q: quality, effort: 4 },
+  );
+
 /** How a tagged picture is written, by the format. */
 export const VIPS_SAVERS: Readonly<Record<VipsSaved, Save>> = {
   jpg: saveJpeg,
@@ -70,5 +77,6 @@ export const VIPS_SAVERS: Readonly<Record<VipsSaved, Save>> = {
   tif: saveTiff,
   webp: saveWebp,
   avif: saveAvif,
+  jxl: saveJxl,
   hdr: saveRadiance,
 };

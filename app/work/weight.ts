@@ -15,6 +15,7 @@ const BYTES_PER_PIXEL: Record<OutputFormat, number> = {
   tif: 2.1,
   webp: 0.25,
   avif: 0.2,
+  jxl: 0.3,
   exr: 3.6,
   hdr: 3,
 };
@@ -36,6 +37,7 @@ function modelled({ format, depth, quality, chroma, compression }: Weighed): num
       );
     case "webp":
     case "avif":
+    case "jxl":
       return base * TEN_LESS ** ((USUAL_QUALITY - quality) / 10);
     case "tif":
       return base * OF_DEPTH[depth] * (compression === "none" ? UNCOMPRESSED : 1);

@@ -33,7 +33,18 @@ export const FileLensSchema = v.object({
 });
 export type FileLens = v.InferOutput<typeof FileLensSchema>;
 
-export const FRAME_FORMATS = ["jpeg", "png", "tiff", "webp", "avif", "hdr", "exr", "raw"] as const;
+export const FRAME_FORMATS = [
+  "jpeg",
+  "png",
+  "tiff",
+  "webp",
+  "avif",
+  "heic",
+  "jxl",
+  "hdr",
+  "exr",
+  "raw",
+] as const;
 export type FrameFormat = (typeof FRAME_FORMATS)[number];
 
 export const FrameInfoSchema = v.object({
@@ -49,6 +60,8 @@ export const FrameInfoSchema = v.object({
   exif: ExifSchema,
   /** of a file of several pictures the first is taken: how many there are */
   pages: v.optional(v.number()),
+  /** a gain map for HDR displays goes with it, which is left aside */
+  gainMap: v.optional(v.boolean()),
   lens: v.optional(FileLensSchema),
 });
 export type FrameInfo = v.InferOutput<typeof FrameInfoSchema>;

@@ -9,7 +9,7 @@ const C1 = 3424 / 4096;
 const C2 = (2413 / 4096) * 32;
 const C3 = (2392 / 4096) * 32;
 /** The brightest that the curve tells, cd/m². */
-const PEAK_NITS = 10000;
+export const PEAK_NITS = 10000;
 /** What white is shown at, cd/m² (ITU-R BT.2408-7). */
 export const WHITE_NITS = 203;
 const MOST = 65535;
@@ -18,6 +18,12 @@ const MOST = 65535;
 export function pqOf(nits: number): number {
   const power = Math.max(0, nits / PEAK_NITS) ** M1;
   return ((C1 + C2 * power) / (1 + C3 * power)) ** M2;
+}
+
+/** The brightness of a code, cd/m². */
+export function pqLight(code: number): number {
+  const root = Math.max(0, code) ** (1 / M2);
+  return PEAK_NITS * (Math.max(0, root - C1) / (C2 - C3 * root)) ** (1 / M1);
 }
 
 /** Steps of the table of codes, over the fourth root of light, in which they are nearly straight. */

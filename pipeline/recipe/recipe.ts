@@ -3,7 +3,8 @@ import { RhizomeError } from "../../core/error";
 import { STEP_NAMES, STEPS, type StepName } from "../registry";
 import type { Field } from "../settings/fields";
 import { readSetting } from "../settings/readSetting";
-import { fieldNamed, fieldsOf } from "../settings/reference";
+import { nearestSaid } from "../settings/nearest";
+import { fieldNamed, fieldsOf, settingNames } from "../settings/reference";
 import { valuesSaid } from "../settings/words";
 import { isMerged, KINDS, type RecipeKind } from "./kinds";
 
@@ -207,10 +208,11 @@ const plainly = (text: string): string => text.replaceAll("`", "");
 export function withSetting(recipe: Recipe, assignment: string): Recipe {
   const [, name = "", text] = /^(\w+(?:\.\w+)+)=(.*)$/s.exec(assignment) ?? [];
   const field = fieldNamed(name);
+  const [wrong = ""] = assignment.split("=");
   if (!field || field.type === "group")
     throw new RhizomeError(
       "setting-unknown",
-      `There is no setting "${assignment.split("=")[0]}".`,
+      `There is no setting "${wrong}"${nearestSaid(wrong, settingNames())}.`,
       "settings are written step.key=value; `rhizome merge --help` lists them",
     );
   const read = readSetting(field, text!);

@@ -72,3 +72,7 @@ function defaultsSaid(field: Field): string {
   );
   return [JSON.stringify(field.default), ...others].join("; ");
 }
+
+/** The names of all settings. */
+export const settingNames = (): string[] =>
+  settingLines().flatMap(({ lines }) => lines.map(({ name }) => name));

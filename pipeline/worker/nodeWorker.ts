@@ -12,12 +12,12 @@ console.warn = () => undefined;
 
 const codec = anyCodec({
   // damaged files are answered with errors; the library need not warn of them as well
-  vips: async ({ avif }) =>
+  vips: async (modules) =>
     vipsCodec(
       await (
         await import("wasm-vips")
       ).default({
-        dynamicLibraries: avif ? ["vips-heif.wasm"] : [],
+        dynamicLibraries: [...modules],
         preRun: (m) => {
           (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1";
         },

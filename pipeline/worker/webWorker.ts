@@ -34,9 +34,9 @@ globalThis.Worker = pageWorker((request, transfer) =>
 ) as unknown as typeof Worker;
 
 const codec = anyCodec({
-  vips: async ({ avif }) => {
+  vips: async (modules) => {
     const load = await beside<never>("/vips/vips-es6.js");
-    const options = { ...quiet, dynamicLibraries: avif ? ["vips-heif.wasm"] : [] };
+    const options = { ...quiet, dynamicLibraries: [...modules] };
     return vipsCodec(await load(options));
   },
   libraw: async () => {

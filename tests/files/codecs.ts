@@ -15,10 +15,10 @@ import { vipsCodec } from "../../codecs/vipsCodec";
 const libraw = join(process.cwd(), "node_modules/libraw-wasm/dist/libraw.js");
 /** The codec as a worker on Node has it. */
 export const codec = anyCodec({
-  vips: async ({ avif }) =>
+  vips: async (modules) =>
     vipsCodec(
       await Vips({
-        dynamicLibraries: avif ? ["vips-heif.wasm"] : [],
+        dynamicLibraries: [...modules],
         preRun: (m) => {
           (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1";
         },

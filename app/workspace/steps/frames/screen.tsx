@@ -31,6 +31,12 @@ function FramesControls() {
       {recipe.kind === "focus" && frames.length > 3 && (
         <Slab recipe={recipe} frames={frames} order={order} edit={edit} />
       )}
+      {frames.some(({ info }) => info.gainMap) && (
+        <p className="pb-1 text-[12px] text-quiet">
+          A gain map for HDR displays comes with these frames. It is left aside: the merge goes by
+          the frames themselves.
+        </p>
+      )}
       <ul>
         {frames.map((frame, i) => (
           <FrameLine key={frame.id} frame={frame} index={i} ev={evs[i]} />

@@ -1,0 +1,1 @@
+declare module "libheif-js/libheif-wasm/libheif-bundle.mjs";
