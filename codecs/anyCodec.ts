@@ -2,6 +2,8 @@ import { RhizomeError } from "../core/error";
 import type { Codec, Decoder } from "./codec";
 import { inputFormatOf, READABLE, type InputFormatEntry } from "./inputFormats";
 import type { LibRaw } from "./rawCodec";
+import { joined } from "./stream";
+import { writeProfile } from "./icc";
 import type { VipsCodec } from "./vipsCodec";
 
 /** What libvips reads and writes by a module of its own, loaded when first needed. */
@@ -12,6 +14,9 @@ export interface Libraries {
   vips(modules: readonly VipsModule[]): Promise<VipsCodec>;
   libraw(): Promise<LibRaw>;
 }
+
+/** What a document takes beside its picture, bytes. */
+const PDF_BYTES = 20000;
 
 /** One codec for every format: by what a file is, the library that reads it. */
 export function anyCodec(libraries: Libraries): Codec {
@@ -78,8 +83,17 @@ export function anyCodec(libraries: Libraries): Codec {
       return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge);
     },
     async encode(input) {
-      if (input.format !== "exr") {
-        const { format } = input;
+      const { format } = input;
+      if (format === "pdf") {
+        const limit = input.limit ? Math.max(1, input.limit - PDF_BYTES) : 0;
+        const jpeg = (await vips()).encode({ ...input, format: "jpg", limit });
+        const { pdfOf } = await import("./pdfPage");
+        const { creator = "", frames = [] } = input.caption ?? {};
+        const profile = writeProfile(input.space, input.linear);
+        const picture = { ...input, jpeg: joined(jpeg), profile };
+        return [await pdfOf([picture], { title: frames[0] ?? "", author: creator })];
+      }
+      if (format !== "exr") {
         const savers: Partial<Record<typeof format, typeof vips>> = { avif, jxl };
         return (await (savers[format] ?? vips)()).encode({ ...input, format });
       }

@@ -70,6 +70,8 @@ export interface EncodeInput {
   limit?: number;
   /** TIFF */
   compression: (typeof COMPRESSIONS)[number];
+  /** TIFF: in tiles, of which a part is read without the rest */
+  tiles?: boolean;
   /** EXR: half or full floats */
   half: boolean;
   /** said in the file as its size in print, px an inch */

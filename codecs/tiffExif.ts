@@ -16,7 +16,8 @@ export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   if (!from) return tiff;
   const head = new DataView(tiff[0]!.buffer, tiff[0]!.byteOffset, tiff[0]!.byteLength);
   const length = tiff.reduce((s, p) => s + p.length, 0);
-  if (head.getUint16(0) !== 0x4949) return tiff;
+  // one of longer addresses is built otherwise
+  if (head.getUint16(0) !== 0x4949 || head.getUint16(2, true) !== 42) return tiff;
 
   const camera = readDirectory(from, from.getUint32(4, little), little);
   const pointer = camera.find((e) => e.tag === 0x8769);

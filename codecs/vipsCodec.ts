@@ -28,6 +28,7 @@ import { writeXmp } from "./xmp";
 import { OUTPUT_FORMATS } from "./outputFormats";
 import { VIPS_SAVERS, type VipsSaved } from "./vipsSavers";
 import { withPqCode } from "./pngColour";
+import { withPqProperty } from "./avifColour";
 import { addExif } from "./tiffExif";
 import type Vips from "wasm-vips";
 
@@ -96,7 +97,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
         tagged = joined;
       }
       VIPS_SAVERS[format](tagged, target, input);
-      if (input.pq) return withPqCode(parts());
+      if (input.pq) return format === "avif" ? withPqProperty(parts()) : withPqCode(parts());
       if (map) return [withGainMap(joined(parts()), map)];
       // a TIFF takes of the block what says nothing of the place
       return format === "tif" && input.keep !== "copyright"

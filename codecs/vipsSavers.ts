@@ -3,7 +3,7 @@ import type { EncodeInput } from "./codec";
 import type { OutputFormat } from "./outputFormats";
 
 /** Formats that libvips writes. */
-export type VipsSaved = Exclude<OutputFormat, "exr">;
+export type VipsSaved = Exclude<OutputFormat, "exr" | "pdf">;
 type Save = (
   image: Vips.Image,
   target: Vips.TargetCustom,
@@ -30,7 +30,14 @@ const savePng: Save = (image, target, { samples }) =>
     bitdepth: samples instanceof Uint16Array ? 16 : 8,
   });
 
-const saveTiff: Save = (image, target, { samples, compression }) => {
+/** Edge of a TIFF's tiles, px. */
+const TILE = 256;
+/** Colours, and how far it is covered. */
+const BANDS = 4;
+/** A TIFF's own addresses reach so far, bytes; what may be larger has longer ones. */
+const TIFF_REACH = 4e9;
+
+const saveTiff: Save = (image, target, { samples, compression, tiles, width, height }) => {
   // level 6 takes a quarter longer for 1.4 % of the size
   const packed = {
     level: 3,
@@ -39,7 +46,9 @@ const saveTiff: Save = (image, target, { samples, compression }) => {
   image.tiffsaveTarget(target, {
     compression,
     ...(compression === "none" ? {} : packed),
-    tile: false,
+    tile: tiles ?? false,
+    ...(tiles ? { tile_width: TILE, tile_height: TILE } : {}),
+    bigtiff: width * height * BANDS * samples.BYTES_PER_ELEMENT > TIFF_REACH,
   });
 };
 

@@ -162,7 +162,7 @@ async function encodePicture(
   marks: DeliverOptions["marks"],
   { signal }: Watch,
 ): Promise<Parts | Blob> {
-  const { format, depth, quality, chroma, compression, metadata, headroom, scan, limit } =
+  const { format, depth, quality, chroma, compression, metadata, headroom, scan, limit, tiling } =
     recipe.deliver;
   const { ppi } = fileLayout(region, recipe.deliver);
   const first = merged.frames[firstOf(merged)]!;
@@ -184,6 +184,7 @@ async function encodePicture(
       progressive: scan === "progressive",
       limit: Math.round(limit * 1e6),
       compression,
+      tiles: tiling === "tiles",
       ppi,
       half: depth !== "32f",
       keep: metadata,

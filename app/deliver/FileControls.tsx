@@ -36,6 +36,7 @@ export function FileControls({ settings, kind, onKeep }: Props) {
       <FileField name="format" {...{ settings, kind }} onKeep={withOwnDepth(onKeep)} />
       {OUTPUT_FORMATS[format].depths.length > 1 && control("depth")}
       {control("compression")}
+      {control("tiling")}
       {control("space")}
       {control("quality")}
       {control("chroma")}

@@ -16,6 +16,7 @@ const BYTES_PER_PIXEL: Record<OutputFormat, number> = {
   webp: 0.25,
   avif: 0.2,
   jxl: 0.3,
+  pdf: 0.42,
   exr: 3.6,
   hdr: 3,
 };
@@ -32,6 +33,7 @@ function modelled({ format, depth, quality, chroma, compression }: Weighed): num
   const base = BYTES_PER_PIXEL[format];
   switch (format) {
     case "jpg":
+    case "pdf":
       return (
         base * TEN_LESS ** ((USUAL_QUALITY - quality) / 10) * (chroma === "half" ? HALF_COLOUR : 1)
       );

@@ -16,7 +16,7 @@ const WITHOUT_PAPER = { settings: { "deliver.paper": [NO_PAPER] } } as const;
 const fileFields = {
   format: choice({
     label: "Format",
-    help: "TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs.",
+    help: "TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs; a PDF is a page to print.",
     options: OUTPUT_FORMAT_IDS.map((value) => ({ value, text: OUTPUT_FORMATS[value].name })),
     default: "jpg",
   }),
@@ -54,7 +54,7 @@ const fileFields = {
     step: 1,
     whole: true,
     default: 92,
-    when: { settings: { "deliver.format": ["jpg", "webp", "avif", "jxl"] } },
+    when: { settings: { "deliver.format": ["jpg", "webp", "avif", "jxl", "pdf"] } },
   }),
   chroma: choice({
     label: "Colour",
@@ -64,7 +64,7 @@ const fileFields = {
       { value: "half", text: "Half" },
     ],
     default: "full",
-    when: { settings: { "deliver.format": ["jpg"] } },
+    when: { settings: { "deliver.format": ["jpg", "pdf"] } },
     change: "Resolution of colour",
   }),
   scan: choice({
@@ -87,7 +87,7 @@ const fileFields = {
     step: 0.1,
     digits: 1,
     default: 0,
-    when: { settings: { "deliver.format": ["jpg", "webp", "avif", "jxl"] } },
+    when: { settings: { "deliver.format": ["jpg", "webp", "avif", "jxl", "pdf"] } },
     change: "Limit of the file",
   }),
   compression: choice({
@@ -101,15 +101,26 @@ const fileFields = {
     default: "lzw",
     when: { settings: { "deliver.format": ["tif"] } },
   }),
+  tiling: choice({
+    label: "Laid out",
+    help: "In rows, which every program reads, or in tiles, of which a part is read without the rest.",
+    options: [
+      { value: "rows", text: "Rows" },
+      { value: "tiles", text: "Tiles" },
+    ],
+    default: "rows",
+    when: { settings: { "deliver.format": ["tif"] } },
+    change: "Layout of the file",
+  }),
   headroom: number({
     label: "HDR headroom",
-    help: "How far displays may go beyond white; 0 is not at all. A JPEG carries a gain map for such displays (ISO 21496-1) and is as it was on all others; a PNG is coded by brightness (PQ), for such displays alone.",
+    help: "How far displays may go beyond white; 0 is not at all. A JPEG carries a gain map for such displays (ISO 21496-1) and is as it was on all others; PNG and AVIF are coded by brightness (PQ), for such displays alone.",
     unit: "EV",
     min: 0,
     max: 4,
     step: 0.25,
     default: 0,
-    when: { settings: { "deliver.format": ["jpg", "png"] } },
+    when: { settings: { "deliver.format": ["jpg", "png", "avif"] } },
   }),
   size: data({
     label: "File size",
