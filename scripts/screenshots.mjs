@@ -164,17 +164,34 @@ const VIEWS = {
     await page.keyboard.press("s");
     await drawn();
   },
-  "depth-in-space": async () => {
-    await page.keyboard.press("Escape");
-    await page.getByRole("button", { name: "Depth in 3D" }).click();
-    await page.getByLabel("The picture over its depth").locator("canvas").waitFor();
-  },
   camera: async () => {
     await page.goto(`${base}/camera`);
     await page.locator("canvas[data-ready]").waitFor();
   },
   board: openBoard,
+  deliver: async () => {
+    const choose = async (menu, item) => {
+      await page.getByRole("button", { name: menu, exact: true }).click();
+      await page.getByRole("menuitem", { name: item }).click();
+    };
+    await choose("Board", "Deliver all");
+    for (const name of ["Web", "Print"]) {
+      await choose("Add", name);
+      await page.getByRole("columnheader", { name }).waitFor();
+    }
+    const list = page.getByRole("list", { name: "Deliveries" });
+    await list.getByRole("button", { name: /^Print/ }).click();
+    await page.getByRole("combobox", { name: "Paper" }).click();
+    await page.getByRole("option", { name: "30 × 45 cm" }).click();
+    const margin = page.getByRole("slider", { name: "Margin" });
+    for (let mm = 0; mm < 12; mm++) await margin.press("ArrowRight");
+    await page.getByText("41.4 × 27.6").waitFor();
+    await page.getByTestId("deliver").click();
+    await page.getByText(/[3-9] of 33 files done/).waitFor();
+  },
   shelf: async () => {
+    await page.getByRole("button", { name: "Stop all" }).click();
+    await page.getByRole("button", { name: "Clear", exact: true }).click();
     await page.goto(`${base}/shoots`);
     await page.getByRole("link", { name: /Quillmoor/ }).waitFor();
   },

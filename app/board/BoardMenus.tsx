@@ -72,6 +72,8 @@ export interface BoardActions {
   usualLooks: Shoot["looks"];
   applyLook: (look: Look, amount: number) => void;
   setUsualLook: (kind: UsualFor, look: Look | undefined, amount: number) => void;
+  /** asks for a contact sheet of the rows that are shown */
+  contactSheet: () => void;
   groupAgain: () => void;
   /** all nested stacks are open; undefined where there are none */
   allOpen: boolean | undefined;
@@ -98,6 +100,7 @@ export function BoardMenu({ actions: a }: { actions: BoardActions }) {
             { text: "Select all", keys: "Ctrl A", onSelect: a.selectAll },
             { text: "Group again", keys: "G", onSelect: a.groupAgain },
             { text: "Deliver all", onSelect: () => a.deliver("all") },
+            { text: "Contact sheet…", onSelect: a.contactSheet },
             ...nested,
           ],
         },

@@ -17,6 +17,7 @@ interface Options {
   merge: (stacks: readonly Stack[]) => void;
   /** goes where stacks are delivered; all of them if not given */
   deliver: (ids?: readonly string[]) => void;
+  contactSheet: () => void;
   copied: Stack | undefined;
   looks: readonly ListedLook[];
   shoot: Shoot;
@@ -62,6 +63,7 @@ export function useBoardEdits(options: Options): BoardEdits {
         if (mates.frames) selection.pickFrames(mates.frames);
       }),
     merge: () => options.merge(selection.stacks),
+    contactSheet: options.contactSheet,
     deliver: (which) => options.deliver(which === "all" ? undefined : ids),
     join: () => {
       const next = rows[selection.index + 1]?.stack;

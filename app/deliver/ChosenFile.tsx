@@ -1,6 +1,7 @@
-import { Picture } from "../ui/Picture";
 import { OutputFacts } from "./OutputFacts";
 import type { Cell, PlannedStack } from "./plan";
+import { Sheet } from "./Sheet";
+import { TrueSize } from "./TrueSize";
 
 /** The file at the cursor: on its paper, to scale, and what it will be. */
 export function ChosenFile({ planned, cell }: { planned: PlannedStack; cell: Cell | undefined }) {
@@ -16,31 +17,7 @@ export function ChosenFile({ planned, cell }: { planned: PlannedStack; cell: Cel
           It is not merged yet: sizes are those of its largest frame.
         </p>
       )}
+      <TrueSize planned={planned} cell={cell} />
     </>
-  );
-}
-
-/** Sheet and picture to scale. */
-function Sheet({ planned, cell: { layout, delivery } }: { planned: PlannedStack; cell: Cell }) {
-  const { file, picture } = layout;
-  const share = (part: number, whole: number): string => `${(100 * part) / whole}%`;
-  const tone = { white: "#fff", grey: "#bcbcbc", black: "#000" }[delivery.settings.borderTone];
-  return (
-    <div
-      role="img"
-      aria-label="The picture on its sheet, to scale"
-      className="grid place-items-center"
-      style={{ background: tone, aspectRatio: `${file.width} / ${file.height}` }}
-    >
-      <Picture
-        blob={planned.picture}
-        alt=""
-        className="object-cover"
-        style={{
-          width: share(picture.width, file.width),
-          height: share(picture.height, file.height),
-        }}
-      />
-    </div>
   );
 }

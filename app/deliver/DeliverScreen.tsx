@@ -115,6 +115,7 @@ export function DeliverScreen(props: Props) {
           />
           <DeliverySettings
             plan={plan}
+            shoot={shoot.name}
             name={name}
             shown={chosen?.cells.get(name)}
             onChange={(change) => onChange(ids, change)}

@@ -1,4 +1,9 @@
 import { MAIN_FILE, type DeliveryChange } from "../store/changeDelivery";
+import { safeName } from "../../pipeline/deliver/fileName";
+import { NO_PAPER } from "../../pipeline/deliver/paper";
+import { Button } from "../ui/Button";
+import { handOver } from "../work/handOver";
+import { orderSheet } from "./orderSheet";
 import { deliveryName } from "./DeliveryList";
 import { FileControls } from "./FileControls";
 import type { Cell, Plan } from "./plan";
@@ -6,11 +11,14 @@ import type { Cell, Plan } from "./plan";
 /** The settings of a delivery, set for all stacks that have it. */
 export function DeliverySettings({
   plan,
+  shoot,
   name,
   shown,
   onChange,
 }: {
   plan: Plan;
+  /** its name */
+  shoot: string;
   name: string;
   /** of the stack at the cursor */
   shown: Cell | undefined;
@@ -41,6 +49,20 @@ export function DeliverySettings({
       <p className="truncate pl-2.5 text-[12px] text-quiet" title={cell.name}>
         {cell.unknown.length ? `Nobody knows {${cell.unknown.join("}, {")}}` : cell.name}
       </p>
+      {settings.paper !== NO_PAPER && (
+        <Button
+          className="mt-1"
+          hint="File, paper, margin and resolution of each print, as text"
+          onClick={() =>
+            handOver({
+              name: `${safeName(shoot)} prints.txt`,
+              content: new Blob([orderSheet(shoot, plan, name)]),
+            })
+          }
+        >
+          Save the order sheet
+        </Button>
+      )}
       {name === MAIN_FILE && plan.clashes.length > 0 && (
         <p className="truncate pl-2.5 text-[12px]" title={plan.clashes.join(", ")}>
           Several are called {plan.clashes[0]}; the others get numbers.

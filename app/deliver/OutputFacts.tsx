@@ -1,6 +1,6 @@
 import type { FileLayout } from "../../pipeline/deliver/fileLayout";
 import { inUnit, MM_PER_INCH, parsePaper } from "../../pipeline/deliver/paper";
-import type { FileSettings } from "../../pipeline/deliver/settings";
+import { beyondWhiteOf, type FileSettings } from "../../pipeline/deliver/settings";
 import { Fact } from "../ui/Fact";
 import { plainNumber } from "../ui/format";
 import { roughly } from "../ui/roughly";
@@ -36,9 +36,18 @@ export function OutputFacts({ layout, settings, expected: ask }: Props) {
       {isTooSoft(layout, settings) && (
         <p className="mt-1 text-[12px]">{tooSoftSaid(layout, settings)}</p>
       )}
+      {beyondWhiteOf(settings) !== "none" && (
+        <p className="mt-1 text-[12px] text-quiet">{displaySaid()}</p>
+      )}
     </>
   );
 }
+
+/** Whether this display could show what is brighter than white. */
+const displaySaid = (): string =>
+  globalThis.matchMedia("(dynamic-range: high)").matches
+    ? "This display goes beyond white: open the file to see it; the picture here stays within."
+    : "This display does not go beyond white: the file carries it for those that do.";
 
 /** How large it is in the hand. */
 export function PrintFacts({ layout, settings }: Pick<Props, "layout" | "settings">) {

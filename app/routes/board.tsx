@@ -6,6 +6,8 @@ import { BoardBar } from "../board/BoardBar";
 import { BoardNotice } from "../board/BoardNotice";
 import { BoardGrid, type Dropped } from "../board/BoardGrid";
 import { runBoardEdit, type EditOutcome, type EditRequest } from "../board/editAction";
+import { ContactSheetDialog } from "../contactSheet/ContactSheetDialog";
+import { sheetEntry } from "../contactSheet/entries";
 import { deliverAddress } from "../deliver/address";
 import { NO_FILTER, rowsOf, type BoardFilter } from "../board/filter";
 import { Peek } from "../board/Peek";
@@ -55,6 +57,7 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
   const [written, setWritten] = useState<{ stack: string; what: Writing }>();
   const [peek, setPeek] = useState<{ stack: string; at: number }>();
   const [copiedId, setCopied] = useState<string>();
+  const [isSheet, setSheet] = useState(false);
   const [height, setHeight] = useRowHeight();
   const rows = useMemo(
     () => rowsOf(stacks, board.results, filter, opened),
@@ -72,6 +75,7 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
     selection,
     send,
     merge,
+    contactSheet: () => setSheet(true),
     deliver: (ids) => void navigate(deliverAddress(shoot.id, ids)),
     copied: stacks.find((stack) => stack.id === copiedId),
     looks,
@@ -191,6 +195,14 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
           />
         )}
       </main>
+      <ContactSheetDialog
+        open={isSheet}
+        onClose={() => setSheet(false)}
+        title={shoot.name}
+        shoot={shoot.id}
+        count={rows.length}
+        entries={() => rows.map(({ stack }) => entryOf(board, stack, frames.of(stack.id)))}
+      />
       {peek && peeked && peeked.length > 0 && (
         <Peek
           frames={[...peeked]}
@@ -205,6 +217,13 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
       )}
     </DropArea>
   );
+}
+
+/** A stack on a contact sheet. */
+function entryOf(board: BoardData, stack: Stack, frames: readonly Frame[]) {
+  const cover = frames.find(({ id }) => id === stack.coverId) ?? frames[frames.length >> 1];
+  const thumbnail = board.thumbnails.get(cover?.hash ?? "");
+  return sheetEntry(stack, frames, board.results.get(stack.id), thumbnail);
 }
 
 /** Why no row is shown, and what to do. */

@@ -7,11 +7,15 @@ const MessageSchema = v.variant("what", [
 ]);
 export type TabMessage = v.InferOutput<typeof MessageSchema>;
 
-const channel =
-  typeof BroadcastChannel === "undefined" ? undefined : new BroadcastChannel("rhizome");
+let opened: BroadcastChannel | undefined;
+/** Opened when it is first needed; undefined where there are no other tabs. */
+const channel = (): BroadcastChannel | undefined =>
+  typeof BroadcastChannel === "undefined"
+    ? undefined
+    : (opened ??= new BroadcastChannel("rhizome"));
 
 /** Tells all other tabs. */
-export const tellTabs = (message: TabMessage): void => channel?.postMessage(message);
+export const tellTabs = (message: TabMessage): void => channel()?.postMessage(message);
 
 /** Hears what other tabs tell. @returns hears it no more */
 export function onTabMessage(listener: (message: TabMessage) => void): () => void {
@@ -19,6 +23,6 @@ export function onTabMessage(listener: (message: TabMessage) => void): () => voi
     const read = v.safeParse(MessageSchema, data);
     if (read.success) listener(read.output);
   };
-  channel?.addEventListener("message", hear);
-  return () => channel?.removeEventListener("message", hear);
+  channel()?.addEventListener("message", hear);
+  return () => channel()?.removeEventListener("message", hear);
 }

@@ -187,7 +187,7 @@ const fileFields = {
     help: "The whole picture, or as much of its middle as fills what the margin leaves.",
     options: [
       { value: "whole", text: "Whole" },
-      { value: "fill", text: "Fills the paper" },
+      { value: "fill", text: "Filled" },
     ],
     default: "whole",
     when: ON_PAPER,

@@ -48,6 +48,25 @@ test("the file is as small as it is asked to be, and named by its pattern", asyn
   expect([...bytes.subarray(0, 2)]).toEqual([0xff, 0xd8]);
 });
 
+test("each newer format is written in the browser, and is what it says", async () => {
+  const { page } = r;
+  const marks: [string, RegExp, (bytes: Buffer) => boolean][] = [
+    ["PDF", /\.pdf$/, (bytes) => bytes.subarray(0, 5).toString() === "%PDF-"],
+    ["JPEG XL", /\.jxl$/, (bytes) => bytes.subarray(4, 8).toString() === "JXL "],
+    ["AVIF", /\.avif$/, (bytes) => bytes.subarray(4, 12).toString() === "ftypavif"],
+  ];
+  for (const [format, ending, isOne] of marks) {
+    await choose(page, "Format", format);
+    await saved(page);
+    const { name, bytes } = await handed(/Render and save$/);
+    expect(name).toMatch(ending);
+    expect(isOne(Buffer.from(bytes))).toBe(true);
+    await page.getByTestId("deliver").first().getByText("Deliver", { exact: true }).waitFor();
+  }
+  await choose(page, "Format", "JPEG");
+  await saved(page);
+});
+
 test("several files come from one picture, in one zip; they are kept, switched and undone", async () => {
   const { page } = r;
   await fromMenu(page, "Add", "Web");

@@ -172,3 +172,19 @@ test("one that fails does not stop the rest, is named in the list, and stays ove
   await files().waitFor();
   expect(await tray().count()).toBe(0);
 });
+
+test("a contact sheet of the rows that are shown comes as a PDF", async () => {
+  const { page, base } = r;
+  await page.goto(`${base}/shoots`);
+  await page.getByRole("link", { name: /Quillmoor/ }).click();
+  await demoComplete(page);
+  await fromMenu(page, "Board", "Contact sheet…");
+  const download = page.waitForEvent("download", { timeout: 60000 });
+  await button("Make it of 11 stacks").click();
+  const sheet = await download;
+  expect(sheet.suggestedFilename()).toBe("Quillmoor Observatory contact sheet.pdf");
+  const bytes = await readFile(await sheet.path());
+  expect(bytes.subarray(0, 5).toString()).toBe("%PDF-");
+  expect(bytes.length).toBeGreaterThan(100000);
+  expect(r.errors).toEqual([]);
+});

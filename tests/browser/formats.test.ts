@@ -1,5 +1,5 @@
 import { execFileSync } from "node:child_process";
-import { writeFile } from "node:fs/promises";
+import { copyFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { writeDng } from "../files/dng";
 import { choose, FRAMES, merged, openStep, saved, start, type Running } from "./harness";
@@ -12,19 +12,21 @@ afterAll(async () => {
   await r?.close();
 });
 
-test("camera raw, EXR and AVIF are read in the browser as on the command line", async () => {
+test("camera raw, EXR, AVIF, HEIC and JPEG XL are read in the browser as on the command line", async () => {
   const { page, base, dir } = r;
   const frame = join(FRAMES, "QM_0430.jpg");
   const samples = new Uint16Array(96 * 64).map((_, i) => 2000 + (i % 96) * 500);
   await writeFile(join(dir, "a.dng"), writeDng({ width: 96, height: 64, samples, bayer: true }));
   execFileSync("bin/rhizome", ["merge", frame, "--as", "bracket", "--out", join(dir, "b.exr")]);
   execFileSync("convert", [frame, "-resize", "600x", join(dir, "c.avif")]);
+  execFileSync("bin/rhizome", ["merge", frame, "--as", "bracket", "--out", join(dir, "d.jxl")]);
+  await copyFile("tests/files/heic/phone.heic", join(dir, "e.heic"));
   await page.goto(`${base}/shoots`);
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page
     .getByLabel("Files to bring in")
-    .setInputFiles(["a.dng", "b.exr", "c.avif"].map((f) => join(dir, f)));
-  await page.getByText(/^3 frames in/).waitFor({ timeout: 180000 });
+    .setInputFiles(["a.dng", "b.exr", "c.avif", "d.jxl", "e.heic"].map((f) => join(dir, f)));
+  await page.getByText(/^5 frames in/).waitFor({ timeout: 180000 });
   expect(await page.getByText("could not be read").count()).toBe(0);
   expect(r.errors).toEqual([]);
 });

@@ -1,0 +1,4 @@
+declare module "*.woff2?url" {
+  const url: string;
+  export default url;
+}
