@@ -103,7 +103,10 @@ export function DeliverScreen(props: Props) {
         </p>
       )}
       <main className="grid min-h-0 grow grid-cols-[320px_minmax(0,1fr)_256px] max-lg:grid-cols-[280px_minmax(0,1fr)]">
-        <aside className="overflow-y-auto border-r border-line bg-panel p-3">
+        <aside
+          aria-label="Deliveries and their settings"
+          className="overflow-y-auto border-r border-line bg-panel p-3"
+        >
           <DeliveryList
             plan={plan}
             offered={offered}
@@ -140,7 +143,11 @@ export function DeliverScreen(props: Props) {
             Nothing here can be merged: stacks of two frames or more go out.
           </p>
         )}
-        <aside className="overflow-y-auto border-l border-line bg-panel p-4 max-lg:hidden">
+        <aside
+          aria-label="The chosen file"
+          tabIndex={0}
+          className="overflow-y-auto border-l border-line bg-panel p-4 max-lg:hidden"
+        >
           {chosen && <ChosenFile planned={chosen} cell={chosen.cells.get(name)} />}
         </aside>
       </main>

@@ -1,5 +1,5 @@
 import { useMemo, useState } from "react";
-import { redirect, useFetcher, useNavigate } from "react-router";
+import { replace, useFetcher, useNavigate } from "react-router";
 import * as v from "valibot";
 import { runBoardEdit, type EditOutcome } from "../board/editAction";
 import { deliverAddress } from "../deliver/address";
@@ -28,7 +28,7 @@ export async function clientLoader({ request }: Route.ClientLoaderArgs) {
   });
   const shoots = (await listShoots()).map(({ shoot }) => shoot);
   const [newest] = shoots;
-  if (wanted === null && newest) throw redirect(deliverAddress(newest.id));
+  if (wanted === null && newest) throw replace(deliverAddress(newest.id));
   const offered = await readDeliveries();
   if (wanted === null) return { shoots, board: undefined, history: {}, offered };
   const [board, history] = await Promise.all([readBoard(wanted), historyOf(wanted)]);

@@ -30,7 +30,7 @@ export function Tray() {
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label="Tray"
+          aria-label={`Tray: ${trayWord(all)}`}
           title={current ? `${current.title}: ${current.doing}` : undefined}
           className="h-7 shrink-0 whitespace-nowrap rounded px-2 tabular-nums text-quiet hover:bg-raised hover:text-ink"
         >

@@ -3,7 +3,7 @@ import type { AxeResults } from "axe-core";
 import type { Page } from "playwright-core";
 import { STEP_NAMES } from "../../pipeline/registry";
 import { SURROUNDS } from "../../app/ui/surround";
-import { demoComplete, openDemoStack, openStep, start, type Running } from "./harness";
+import { demoComplete, fromMenu, openDemoStack, openStep, start, type Running } from "./harness";
 
 const AXE = readFileSync("node_modules/axe-core/axe.min.js", "utf8");
 let r: Running;
@@ -48,6 +48,26 @@ test("the board", async () => {
   await page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(page);
   expect(await violations(page)).toEqual([]);
+});
+
+test("what goes out, with the tray and its list, and a contact sheet asked for", async () => {
+  const { page } = r;
+  await page.goto(`${r.base}/deliver`);
+  await page.getByRole("grid", { name: "Files" }).waitFor();
+  await fromMenu(page, "Add", "Print");
+  await page.getByRole("columnheader", { name: "Print" }).waitFor();
+  await page.getByTestId("deliver").click();
+  await page.getByRole("button", { name: "Pause" }).click();
+  await page.getByRole("button", { name: /^List$/ }).click();
+  await page.getByRole("list", { name: "Jobs" }).waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.getByRole("button", { name: "Stop all" }).click();
+  await page.goBack();
+  await demoComplete(page);
+  await fromMenu(page, "Board", "Contact sheet…");
+  await page.getByRole("dialog").waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.keyboard.press("Escape");
 });
 
 test.each([
