@@ -15,6 +15,11 @@ test("without paper a picture is never enlarged, keeps its proportions, and has 
   expect(laid({ border: 0.1 }).file).toEqual({ width: 6800, height: 4800 });
 });
 
+test("where a part of a picture lies does not count: it is laid out by its size", () => {
+  const part = { x: 200, y: 100, ...PICTURE };
+  for (const paper of [NO_PAPER, "A4"]) expect(laid({ paper }, part)).toEqual(laid({ paper }));
+});
+
 test("a sheet lies as the picture does, and its file has its size at the resolution", () => {
   expect(laid({ paper: "A4", ppi: 300 }).file).toEqual({ width: 3508, height: 2480 });
   expect(laid({ paper: "A4", ppi: 300 }, { width: 4000, height: 6000 }).file).toEqual({

@@ -35,11 +35,14 @@ export function fileLayout(picture: Size, settings: LaidOut): FileLayout {
   return paper ? onPaper(picture, paper, settings) : reduced(picture, settings);
 }
 
+/** All of a picture. */
+const whole = ({ width, height }: Size): Rectangle => ({ x: 0, y: 0, width, height });
+
 function reduced(picture: Size, { size, border, ppi }: LaidOut): FileLayout {
   const inner = sizedTo(picture, parseFileSize(size) ?? { by: "full" });
   const around = 2 * Math.round(border * Math.min(inner.width, inner.height));
   return {
-    taken: { x: 0, y: 0, ...picture },
+    taken: whole(picture),
     picture: inner,
     file: { width: inner.width + around, height: inner.height + around },
     ppi,
@@ -63,7 +66,7 @@ function onPaper(picture: Size, sheet: Size, settings: LaidOut): FileLayout {
   const mmPerPx = fills ? Math.max(...scales) : Math.min(...scales);
   const taken = fills
     ? centred(picture, { width: room.width / mmPerPx, height: room.height / mmPerPx })
-    : { x: 0, y: 0, ...picture };
+    : whole(picture);
   const printed = { width: taken.width * mmPerPx, height: taken.height * mmPerPx };
   const has = MM_PER_INCH / mmPerPx;
   const ppi = Math.max(1, Math.min(settings.ppi, Math.floor(has)));
