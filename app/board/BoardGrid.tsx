@@ -1,15 +1,9 @@
-import {
-  DndContext,
-  MouseSensor,
-  TouchSensor,
-  useSensor,
-  useSensors,
-  type DragEndEvent,
-} from "@dnd-kit/core";
+import { DndContext, type DragEndEvent } from "@dnd-kit/core";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import type { Frame } from "../store/records";
 import type { BoardData } from "../store/shoots";
+import { useDragSensors } from "../ui/useDragSensors";
 import type { Job } from "../work/jobs";
 import type { Row } from "./filter";
 import { referencePlace } from "./referencePlace";
@@ -19,9 +13,6 @@ import type { Selection } from "./useSelection";
 
 /** Rows beyond those seen that are there already. */
 const OVERSCAN = 6;
-/** A drag begins after so many px, or after a finger has rested so long, ms. */
-const DRAG_PX = 6;
-const TOUCH_MS = 250;
 const NOTHING_LEFT_OUT: readonly string[] = [];
 
 /** Frames that were dropped: into a stack, or before one of its frames. */
@@ -67,10 +58,7 @@ export function BoardGrid(props: Props) {
     if (rows.length) virtual.scrollToIndex(index, { align: "auto" });
   }, [virtual, index, rows.length, rowHeight]);
   useRovingFocus(list, index, cursor);
-  const sensors = useSensors(
-    useSensor(MouseSensor, { activationConstraint: { distance: DRAG_PX } }),
-    useSensor(TouchSensor, { activationConstraint: { delay: TOUCH_MS, tolerance: DRAG_PX } }),
-  );
+  const sensors = useDragSensors();
   const drop = ({ active, over }: DragEndEvent): void => {
     const frame = (active.data.current as { frame?: string } | undefined)?.frame;
     const target = over?.data.current as { stack?: string; before?: string } | undefined;

@@ -14,7 +14,7 @@ import { Select } from "../ui/Select";
 import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
 import { deliver } from "../work/deliveries";
-import { tray } from "../work/jobs";
+import { isUnderWay, tray } from "../work/jobs";
 import { ChosenFile } from "./ChosenFile";
 import { DeliveryList } from "./DeliveryList";
 import { DeliverySettings } from "./DeliverySettings";
@@ -160,9 +160,7 @@ export function DeliverScreen(props: Props) {
 function useDelivery(shoot: Shoot, going: readonly PlannedStack[]): () => void {
   const { jobs } = useStore(tray);
   const busy = new Set(
-    jobs.flatMap(({ kind, about, state }) =>
-      kind === "delivery" && about && (state === "running" || state === "waiting") ? [about] : [],
-    ),
+    jobs.filter((job) => job.kind === "delivery" && isUnderWay(job)).map(({ about }) => about),
   );
   return () => {
     const asked = going

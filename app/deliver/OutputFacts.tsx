@@ -50,7 +50,7 @@ const displaySaid = (): string =>
     : "This display does not go beyond white: the file carries it for those that do.";
 
 /** How large it is in the hand. */
-export function PrintFacts({ layout, settings }: Pick<Props, "layout" | "settings">) {
+function PrintFacts({ layout, settings }: Pick<Props, "layout" | "settings">) {
   const { file, ppi, printed } = layout;
   const sheet = parsePaper(settings.paper);
   if (!sheet || !printed) {
@@ -79,10 +79,7 @@ export const isTooSoft = ({ paper, ppi }: FileLayout, { leastPpi }: FileSettings
   paper !== undefined && ppi < leastPpi;
 
 /** What a print is short of, and what it would be large enough for. */
-export function tooSoftSaid(
-  { printed, ppi }: FileLayout,
-  { leastPpi, paper }: FileSettings,
-): string {
+function tooSoftSaid({ printed, ppi }: FileLayout, { leastPpi, paper }: FileSettings): string {
   const sheet = parsePaper(paper)!;
   const side = (mm: number): string => plainNumber(inUnit((mm * ppi) / leastPpi, sheet), 0);
   return `Too soft for this paper: it has ${ppi} of ${leastPpi} ppi. A picture of ${side(printed!.width)} × ${side(printed!.height)} ${sheet.unit} would have them.`;

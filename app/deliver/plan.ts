@@ -80,7 +80,7 @@ function framesIn(board: BoardData, stackId: string): WorkFrame[] {
 }
 
 /** The stacks of a shoot that can go out, in their order. */
-export const deliverable = (board: BoardData): Stack[] =>
+const deliverable = (board: BoardData): Stack[] =>
   board.stacks.filter(
     (stack) => isMerged(stack.kind) && !stack.parentId && board.takes.has(stack.takeId),
   );

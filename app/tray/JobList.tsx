@@ -1,32 +1,17 @@
-import {
-  DndContext,
-  MouseSensor,
-  TouchSensor,
-  useDraggable,
-  useDroppable,
-  useSensor,
-  useSensors,
-  type DragEndEvent,
-} from "@dnd-kit/core";
+import { DndContext, useDraggable, useDroppable, type DragEndEvent } from "@dnd-kit/core";
 import type { KeyboardEvent } from "react";
 import { Button } from "../ui/Button";
 import { counted } from "../ui/format";
 import { ProgressBar } from "../ui/ProgressBar";
 import { roughly } from "../ui/roughly";
+import { useDragSensors } from "../ui/useDragSensors";
 import { forget, isUnderWay, moveBefore, moveJob, tryAgain, type Job } from "../work/jobs";
 import { jobTimeLeft } from "./timeLeft";
 import { outcomeOf } from "./trayText";
 
-/** A drag begins after so many px, or after a finger has rested so long, ms. */
-const DRAG_PX = 6;
-const TOUCH_MS = 250;
-
 /** The jobs in the order in which they are done; those that wait are dragged, or moved by keys. */
 export function JobList({ jobs }: { jobs: readonly Job[] }) {
-  const sensors = useSensors(
-    useSensor(MouseSensor, { activationConstraint: { distance: DRAG_PX } }),
-    useSensor(TouchSensor, { activationConstraint: { delay: TOUCH_MS, tolerance: DRAG_PX } }),
-  );
+  const sensors = useDragSensors();
   const drop = ({ active, over }: DragEndEvent): void => {
     if (over) moveBefore(Number(active.id), Number(over.id));
   };

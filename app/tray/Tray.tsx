@@ -8,7 +8,7 @@ import { JobList } from "./JobList";
 import { timeLeft } from "./timeLeft";
 
 /** The tray in a few words, as it stands in the top bar. */
-export function trayWord({ jobs, paused }: Jobs): string {
+function trayWord({ jobs, paused }: Jobs): string {
   const underWay = jobs.filter(isUnderWay);
   const failed = jobs.filter((j) => j.state === "failed").length;
   const [current] = underWay;

@@ -3,17 +3,25 @@ import { RhizomeError } from "../../core/error";
 import { safeName } from "../../pipeline/deliver/fileName";
 import { filesOf } from "../../pipeline/deliver/settings";
 import { deliverEach } from "../../pipeline/deliverStack";
-import { mergeMembers } from "../../pipeline/memberResults";
+import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import { recipeText, RECIPE_ENDING } from "../../pipeline/recipe/recipeFile";
-import { parseRecipe } from "../../pipeline/recipe/recipe";
+import { parseRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import { dropQueued, keepQueued, orderQueue, readQueue, updateQueued } from "../store/queue";
-import type { Queued, Shoot } from "../store/records";
+import type { Queued, Shoot, Stack } from "../store/records";
 import { resultCache } from "../store/resultCache";
 import { readStack } from "../store/shoots";
 import { taskOf } from "./expected";
 import { namesOfFiles, type Asked } from "./fileNames";
 import { handOverRun, heldFolder, sweepHeld } from "./heldResults";
-import { showFailed, startJob, tray, type JobFile, type Report, type Tray } from "./jobs";
+import {
+  showFailed,
+  startJob,
+  tray,
+  type JobFacts,
+  type JobFile,
+  type Report,
+  type Tray,
+} from "./jobs";
 import { keepTaken } from "./pace";
 import { pool } from "./pool";
 import { openFolder, type Folder } from "./resultFolder";
@@ -27,8 +35,7 @@ import { keepWeight } from "./weight";
  * or key is handled, without which the browser would not ask for the folder.
  */
 export async function deliver(shoot: Shoot, asked: readonly Asked[]): Promise<void> {
-  const opening = openFolder(shoot.id);
-  opening.catch(() => undefined);
+  const opening = opened(shoot.id);
   const names = namesOfFiles(shoot, asked);
   const run = { id: crypto.randomUUID(), name: shoot.name, stacks: asked.length };
   const begin = Date.now();
@@ -50,6 +57,13 @@ export async function deliver(shoot: Shoot, asked: readonly Asked[]): Promise<vo
   await keeping;
 }
 
+/** The folder as it is asked for now; whoever waits for it hears what is wrong with it. */
+function opened(shootId: string): Promise<Folder | undefined> {
+  const opening = openFolder(shootId);
+  opening.catch(() => undefined);
+  return opening;
+}
+
 const titleOf = ({ name, names }: Queued): string =>
   names.length > 1 ? `Deliver ${safeName(name)}, ${names.length} files` : `Deliver ${names[0]!}`;
 
@@ -60,6 +74,17 @@ const jobFiles = ({ recipe, names, written }: Queued): JobFile[] =>
     name: names[i]!,
     state: written[i]?.whole ? "done" : "waiting",
   }));
+
+/** What the tray knows of a delivery from its beginning. */
+const factsOf = (delivery: Queued): JobFacts => ({
+  kind: "delivery",
+  about: delivery.stackId,
+  shoot: delivery.shootId,
+  kept: delivery.id,
+  files: jobFiles(delivery),
+  again: () => void tryQueuedAgain(delivery),
+  onForget: () => void dropQueued(delivery.id),
+});
 
 /** Does a delivery while no other tab does it; another tab's is left to it. */
 async function alone(id: string, work: () => Promise<void>): Promise<void> {
@@ -76,17 +101,8 @@ function startQueued(
   keeping: Promise<void> = Promise.resolve(),
   expectedMs?: number,
 ): void {
-  const { id, stackId, shootId } = delivery;
-  const facts = {
-    kind: "delivery" as const,
-    about: stackId,
-    shoot: shootId,
-    kept: id,
-    files: jobFiles(delivery),
-    ...(expectedMs === undefined ? {} : { expectedMs }),
-    again: () => void tryQueuedAgain(id, delivery),
-    onForget: () => void dropQueued(id),
-  };
+  const { id } = delivery;
+  const facts = { ...factsOf(delivery), ...(expectedMs === undefined ? {} : { expectedMs }) };
   void alone(id, async () => {
     let failure: RhizomeError | undefined;
     const state = await startJob(
@@ -109,10 +125,9 @@ function startQueued(
 }
 
 /** A failed delivery begins again, with what it had written. It is called by a click or key. */
-async function tryQueuedAgain(id: string, was: Queued): Promise<void> {
-  const opening = openFolder(was.shootId);
-  opening.catch(() => undefined);
-  const kept = (await readQueue()).find((delivery) => delivery.id === id) ?? was;
+async function tryQueuedAgain(was: Queued): Promise<void> {
+  const opening = opened(was.shootId);
+  const kept = (await readQueue()).find(({ id }) => id === was.id) ?? was;
   const { failed: _, ...rest } = kept;
   startQueued(
     rest,
@@ -137,7 +152,7 @@ async function resultsOf(
 async function deliverQueued(
   delivery: Queued,
   opening: Promise<Folder | undefined>,
-  { progress, files: tell }: Report,
+  report: Report,
   signal: AbortSignal,
 ): Promise<string> {
   // tried once more when the job is
@@ -146,51 +161,7 @@ async function deliverQueued(
   const { stack, frames: stored, originals } = await readStack(delivery.shootId, delivery.stackId);
   const frames = stackFrames(stored, originals);
   const recipe = parseRecipe(delivery.recipe);
-  const files = filesOf(recipe.deliver);
-  const due = files.flatMap((_, i) => (results.has(i) ? [] : [i]));
-  const shown = jobFiles(delivery);
-  let said = "";
-  if (due.length) {
-    await mergeMembers(
-      pool(),
-      frames,
-      { progress: (share, doing) => progress(share * 0.5, doing), signal },
-      resultCache,
-      () => performance.now(),
-    );
-    await deliverEach(
-      pool(),
-      frames,
-      recipe,
-      due.map((i) => files[i]!.settings),
-      {
-        progress,
-        signal,
-        priority: "asked",
-        placesIn: resultCache,
-        now: () => performance.now(),
-        marks: { rating: stack.rating, label: stack.label === "none" ? "" : stack.label },
-      },
-      async (done) => {
-        const i = due[done.index]!;
-        const { settings } = files[i]!;
-        const type = OUTPUT_FORMATS[settings.format].mime;
-        const content = new Blob([done.file as Blob], { type });
-        await results.take(i, { name: delivery.names[i]!, content });
-        const { width, height } = done;
-        shown[i] = {
-          ...shown[i]!,
-          state: "done",
-          bytes: content.size,
-          size: { width, height },
-        };
-        tell([...shown]);
-        keepWeight(settings, width * height, content.size);
-        if (done.index === 0) keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
-        said = `; ${width} × ${height} px, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
-      },
-    );
-  }
+  const said = await makeFiles({ delivery, stack, frames, recipe, results }, report, signal);
   if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
   const outcome = await results.end({
     name: `${safeName(stack.name)}${RECIPE_ENDING}`,
@@ -199,6 +170,58 @@ async function deliverQueued(
   if (!isHeld) return `${outcome}${said}`;
   const handed = await endRun(delivery);
   return `${handed ?? "It comes with the others"}${said}`;
+}
+
+/** A delivery with all that it is made of. */
+interface Making {
+  delivery: Queued;
+  stack: Stack;
+  frames: NestableFrame[];
+  recipe: Recipe;
+  results: Results;
+}
+
+/** Merges a stack and hands on each of its files. @returns what is said of the last one, in words */
+async function makeFiles(
+  { delivery, stack, frames, recipe, results }: Making,
+  { progress, files: tell }: Report,
+  signal: AbortSignal,
+): Promise<string> {
+  const files = filesOf(recipe.deliver);
+  const due = files.flatMap((_, i) => (results.has(i) ? [] : [i]));
+  if (!due.length) return "";
+  const now = (): number => performance.now();
+  await mergeMembers(
+    pool(),
+    frames,
+    { progress: (share, doing) => progress(share * 0.5, doing), signal },
+    resultCache,
+    now,
+  );
+  const shown = jobFiles(delivery);
+  const marks = { rating: stack.rating, label: stack.label === "none" ? "" : stack.label };
+  let said = "";
+  await deliverEach(
+    pool(),
+    frames,
+    recipe,
+    due.map((i) => files[i]!.settings),
+    { progress, signal, priority: "asked", placesIn: resultCache, now, marks },
+    async (done) => {
+      const i = due[done.index]!;
+      const { settings } = files[i]!;
+      const { width, height } = done;
+      const type = OUTPUT_FORMATS[settings.format].mime;
+      const content = new Blob([done.file as Blob], { type });
+      await results.take(i, { name: delivery.names[i]!, content });
+      shown[i] = { ...shown[i]!, state: "done", bytes: content.size, size: { width, height } };
+      tell([...shown]);
+      keepWeight(settings, width * height, content.size);
+      if (done.index === 0) keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
+      said = `; ${width} × ${height} px, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
+    },
+  );
+  return said;
 }
 
 /**
@@ -220,20 +243,9 @@ export async function resumeQueue(): Promise<void> {
   const queue = await readQueue();
   await sweepHeld(new Set(queue.map(({ run }) => run.id)));
   for (const delivery of queue) {
-    const { failed, id, stackId, shootId } = delivery;
-    const noClick = openFolder(shootId);
-    noClick.catch(() => undefined);
-    if (!failed) startQueued(delivery, noClick);
-    else
-      showFailed(titleOf(delivery), new RhizomeError(failed.code, failed.message, failed.remedy), {
-        kind: "delivery",
-        about: stackId,
-        shoot: shootId,
-        kept: id,
-        files: jobFiles(delivery),
-        again: () => void tryQueuedAgain(id, delivery),
-        onForget: () => void dropQueued(id),
-      });
+    const { failed, shootId } = delivery;
+    if (failed) showFailed(titleOf(delivery), RhizomeError.from(failed), factsOf(delivery));
+    else startQueued(delivery, opened(shootId));
   }
 }
 

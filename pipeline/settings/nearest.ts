@@ -11,7 +11,7 @@ export function nearestName(wrong: string, known: readonly string[]): string | u
   return distance(wrong, found) <= most ? found : undefined;
 }
 
-/** The same as the end of a message: a question, or nothing. */
+/** The same as the end of a message; nothing where there is none. @param before  every name */
 export function nearestSaid(wrong: string, known: readonly string[], before = ""): string {
   const found = nearestName(wrong, known);
   return found === undefined ? "" : `; the nearest is ${before}${found}`;
