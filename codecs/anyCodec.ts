@@ -97,7 +97,7 @@ export function anyCodec(libraries: Libraries): Codec {
         const savers: Partial<Record<typeof format, typeof vips>> = { avif, jxl };
         return (await (savers[format] ?? vips)()).encode({ ...input, format });
       }
-      const { encodeExr, exrFacts } = await import("./exrCodec");
+      const { encodeExr, exrFacts } = await import("./exrEncode");
       return [
         await encodeExr(
           input.samples as Float32Array,

@@ -5,6 +5,7 @@ import { colourOfCodes, type ColourCodes } from "./heicColour";
 import { INTERLEAVED, INTERLEAVED_16, INTERLEAVED_8, RGB, type HeicLibrary } from "./heicLibrary";
 import { boxReduce } from "./boxReduce";
 import { readMatrixProfile, type InputColour } from "./icc";
+import { checkHeldWhole } from "./heldWhole";
 import { checkSize, damaged } from "./limits";
 import { inOneStrip } from "./strips";
 import { tables } from "./vipsColour";
@@ -108,7 +109,9 @@ function opened<T>(
         library._heif_context_get_primary_image_handle(error, context, to),
       );
       const width = library._heif_image_handle_get_width(handle);
-      checkSize(name, width, library._heif_image_handle_get_height(handle));
+      const height = library._heif_image_handle_get_height(handle);
+      checkSize(name, width, height);
+      checkHeldWhole({ name, format: "heic", width, height });
       return use(handle);
     });
   } catch (e) {

@@ -19,6 +19,24 @@ export function checkSize(name: string, width: number, height: number): void {
     );
 }
 
+/** Most bytes that reading a picture may hold at once. */
+const MOST_HELD = 2 ** 31;
+
+/**
+ * Refuses a picture that cannot be read in strips and is too large to be held whole.
+ *
+ * @param pixelBytes  what its decoder holds for each pixel
+ * @throws RhizomeError `too-large`
+ */
+export function checkHeld(name: string, pixels: number, pixelBytes: number, why: string): void {
+  if (pixels * pixelBytes <= MOST_HELD) return;
+  throw new RhizomeError(
+    "too-large",
+    `${name} would take ${(pixels * pixelBytes / 2 ** 30).toFixed(1)} GiB to read: ${why}.`,
+    "save it in a smaller size, or as a JPEG or PNG that is not progressive",
+  );
+}
+
 /** The error of a file that a decoder gave up on. @param e  what the decoder threw */
 export function damaged(name: string, e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;

@@ -6,6 +6,7 @@ import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder } from "./codec";
 import { readDngLens } from "./dngLens";
 import { readExif } from "./exif";
+import { checkHeldWhole } from "./heldWhole";
 import { checkSize, damaged } from "./limits";
 import { inOneStrip } from "./strips";
 
@@ -82,6 +83,7 @@ export function rawCodec(
       const m = opened(bytes, name, {}, (raw) => raw.metadata(true));
       const { width, height } = m;
       checkSize(name, width, height);
+      checkHeldWhole({ name, format: "raw", width, height });
       const own = {
         ...(m.shutter > 0 ? { exposureTime: m.shutter } : {}),
         ...(m.aperture > 0 ? { aperture: m.aperture } : {}),
@@ -107,6 +109,7 @@ export function rawCodec(
         const m = raw.metadata(true);
         const { width, height } = m;
         checkSize(name, width, height);
+        checkHeldWhole({ name, format: "raw", width, height });
         const d = raw.imageData();
         if (!d || d.bits !== 16 || (d.colors !== 3 && d.colors !== 1))
           throw damaged(

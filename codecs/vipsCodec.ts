@@ -12,6 +12,8 @@ import {
 } from "./vipsMetadata";
 import { inputFormatOf } from "./inputFormats";
 import { damaged, checkSize } from "./limits";
+import { checkHeldWhole, checkJpegLength, checkWebpLength } from "./heldWhole";
+import type { FrameFormat } from "../core/frame/frame";
 import { RhizomeError } from "../core/error";
 import { type InputColour, readMatrixProfile, colourOfSpace, writeProfile } from "./icc";
 import { LINEAR_CURVES, linearFloats, tables } from "./vipsColour";
@@ -112,6 +114,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
   function open(bytes: Uint8Array, name: string, options = ""): Picture {
     const format = inputFormatOf(bytes, name)?.id;
+    if (format === "webp") checkWebpLength(name, bytes);
     let image: Picture;
     try {
       image = vips.Image.newFromBuffer(bytes, options, { access: "sequential", fail_on: "error" });
@@ -131,6 +134,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
           `${name} has ${image.bands} channels of type ${image.format}: only 8 and 16 bit and 32-bit floats are read.`,
           "save it as an 8 or 16 bit RGB file",
         );
+      if (format) checkPacked(image, bytes, name, format);
     } catch (e) {
       image.delete();
       throw e;
@@ -345,6 +349,18 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
   };
   return codec;
+}
+
+/**
+ * Refuses by its header what would not fit in memory, or cannot be whole. Of a reduced JPEG the
+ * header was checked at full size before.
+ */
+function checkPacked(image: Picture, bytes: Uint8Array, name: string, format: FrameFormat): void {
+  const { width, height, bands } = image;
+  const sampleBytes = DEPTHS[image.format]! / 8;
+  const isInPasses = image.getTypeof("interlaced") !== 0;
+  checkHeldWhole({ name, format, width, height, bands, sampleBytes, isInPasses });
+  if (format === "jpeg") checkJpegLength(name, bytes.length, width, height);
 }
 
 /** First bytes of EXIF blocks, before the TIFF that they are. */

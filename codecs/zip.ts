@@ -1,28 +1,121 @@
-import { unzipSync } from "fflate";
+import {
+  BlobReader,
+  configure,
+  ZipReader,
+  type Entry,
+  type FileEntry,
+} from "@zip.js/zip.js/lib/zip-core-native.js";
+import { RhizomeError } from "../core/error";
 import { isPictureName } from "./inputFormats";
 import { damaged } from "./limits";
 
-/** At most this much is unpacked, so that no small file fills the memory. */
-const MAX_ZIP_BYTES = 4 * 2 ** 30;
+// it is read in workers already
+configure({ useWebWorkers: false, useCompressionStream: true });
 
-/** The pictures in a zip, by their names without folders. @throws RhizomeError `damaged` */
-export function readZip(
-  bytes: Uint8Array,
-  name: string,
-): { name: string; bytes: Uint8Array<ArrayBuffer> }[] {
-  let total = 0;
+/** Largest file that is taken out of a zip, bytes. */
+const LARGEST_FILE = 4 * 2 ** 30;
+/** Most that all of a zip may unpack to, bytes. */
+const LARGEST_TOTAL = 2 ** 38;
+/** How many times its packed size a file may be, from a size on that can do harm: no picture is. */
+const MOST_RATIO = 200;
+const HARMLESS = 64 * 2 ** 20;
+
+/** A picture in a zip. */
+export interface ZippedPicture {
+  /** its place in the zip's index */
+  index: number;
+  /** without folders */
+  name: string;
+  bytes: number;
+}
+
+export interface ZipContents {
+  pictures: ZippedPicture[];
+  /** what was left out, each with its reason */
+  leftOut: RhizomeError[];
+}
+
+/** Notes that a computer leaves beside files: no pictures, whatever their names say. */
+const isNote = (path: string): boolean => /(^|\/)(__MACOSX\/|\._)/.test(path);
+const nameOf = (path: string): string => path.split(/[\\/]/).at(-1)!;
+
+const leftOut = (zip: string, file: string, why: string, remedy: string): RhizomeError =>
+  new RhizomeError("left-out", `${file} in ${zip} was left out: ${why}.`, remedy);
+
+/** Why a file is not taken out; undefined if it is. */
+function refusal(entry: Entry, zip: string): RhizomeError | undefined {
+  const file = nameOf(entry.filename);
+  const unpackIt = "unpack the zip and bring the file in";
+  if (!isPictureName(file))
+    return leftOut(zip, file, "it is not a picture of a kind that is read", unpackIt);
+  if (entry.encrypted) return leftOut(zip, file, "it is locked with a password", unpackIt);
+  const { compressedSize: packed, uncompressedSize: bytes } = entry;
+  if (bytes > LARGEST_FILE || (bytes > HARMLESS && bytes > packed * MOST_RATIO))
+    return leftOut(zip, file, `it says that it unpacks to ${bytes} bytes`, "pack it again");
+  return undefined;
+}
+
+async function withZip<T>(blob: Blob, name: string, use: (entries: Entry[]) => Promise<T>) {
+  const reader = new ZipReader(new BlobReader(blob), {
+    checkSignature: true,
+    // only the last part of a name is used, and as a name alone
+    filenameValidation: "tolerant",
+  });
   try {
-    const files = unzipSync(bytes, {
-      filter: (f) =>
-        isPictureName(f.name) &&
-        !/(^|\/)(\.|__MACOSX\/)/.test(f.name) &&
-        (total += f.originalSize) < MAX_ZIP_BYTES,
-    });
-    return Object.entries(files).map(([path, content]) => ({
-      name: path.split(/[\\/]/).at(-1)!,
-      bytes: content,
-    }));
+    return await use(await reader.getEntries());
   } catch (e) {
     throw damaged(name, e);
+  } finally {
+    await reader.close();
   }
+}
+
+/**
+ * What is in a zip, by its index alone: nothing is unpacked.
+ *
+ * @throws RhizomeError `damaged`
+ */
+export function listZip(blob: Blob, name: string): Promise<ZipContents> {
+  return withZip(blob, name, async (entries) => {
+    const contents: ZipContents = { pictures: [], leftOut: [] };
+    let total = 0;
+    for (const [index, entry] of entries.entries()) {
+      if (entry.directory || isNote(entry.filename)) continue;
+      const file = nameOf(entry.filename);
+      const refused = refusal(entry, name);
+      total += entry.uncompressedSize;
+      if (refused) contents.leftOut.push(refused);
+      else if (total > LARGEST_TOTAL)
+        contents.leftOut.push(leftOut(name, file, "the zip holds too much", "make smaller zips"));
+      else contents.pictures.push({ index, name: file, bytes: entry.uncompressedSize });
+    }
+    return contents;
+  });
+}
+
+/** Takes the pieces of a file that is unpacked, and no more than its index says. */
+function bounded(bytes: number, parts: BlobPart[]): WritableStream<Uint8Array<ArrayBuffer>> {
+  let taken = 0;
+  return new WritableStream({
+    write(part) {
+      taken += part.length;
+      if (taken > bytes) throw new Error("it unpacks to more than it says");
+      parts.push(part);
+    },
+  });
+}
+
+/**
+ * One picture of a zip, unpacked piece by piece; it stops as soon as more comes than the zip's index
+ * says.
+ *
+ * @throws RhizomeError `damaged`
+ */
+export function unpackZipped(blob: Blob, zip: string, picture: ZippedPicture): Promise<Blob> {
+  return withZip(blob, `${picture.name} in ${zip}`, async (entries) => {
+    const entry = entries[picture.index] as FileEntry;
+    const parts: BlobPart[] = [];
+    await entry.getData(bounded(entry.uncompressedSize, parts));
+    return new Blob(parts);
+  });
 }

@@ -4,7 +4,7 @@ import { RhizomeError } from "../../core/error";
 import { changeDelivery, DeliveryChangeSchema } from "../store/changeDelivery";
 import { change, step } from "../store/changes";
 import { exclusively, type Writer } from "../store/exclusive";
-import { groupAgain } from "../store/bringIn";
+import { groupAgain } from "../store/grouping";
 import { nameOf, newId } from "../store/arrange";
 import * as settings from "../store/applySettings";
 import * as edit from "../store/edit";

@@ -48,7 +48,7 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
     try {
       setDemoShare(0);
       const { name, files } = await fetchDemo(setDemoShare);
-      const done = await work.start(files, name);
+      const done = await work.start(files, { name, isSample: true });
       if (done && !done.failed.length && !done.notKept.length) {
         await demoDone();
         work.clear();

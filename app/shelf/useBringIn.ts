@@ -3,13 +3,17 @@ import { useStore } from "zustand";
 import { useRevalidator } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
-import { bringIn, isPicture, isZip, type BringInState } from "../store/bringIn";
+import { bringIn, type BringInState } from "../store/bringIn";
+import { isPicture, isZip } from "../store/incoming";
 import { bringing, setBringing } from "../work/bringing";
 
 export interface BringIn {
   state: BringInState | undefined;
   error: RhizomeError | undefined;
-  start(files: readonly File[], name?: string): Promise<BringInState | undefined>;
+  start(
+    files: readonly File[],
+    how?: { name?: string; isSample?: boolean },
+  ): Promise<BringInState | undefined>;
   /** those that come one after another */
   follow(
     files: AsyncIterable<File>,
@@ -36,6 +40,7 @@ export function useBringIn(shootId?: string): BringIn {
     files: readonly File[] | AsyncIterable<File>,
     name: string,
     into: string | undefined,
+    isSample = false,
   ): Promise<BringInState | undefined> => {
     // what is dropped while something else comes in takes its turn
     const before = turn;
@@ -49,6 +54,7 @@ export function useBringIn(shootId?: string): BringIn {
       const done = await bringIn(files, {
         name,
         ...(into ? { shootId: into } : {}),
+        isSample,
         signal: own.signal,
         report: (s) => setBringing({ state: s, stopper: own }),
         grouped: () => void latest.current(),
@@ -65,8 +71,8 @@ export function useBringIn(shootId?: string): BringIn {
   return {
     state,
     error,
-    follow: run,
-    async start(files, name) {
+    follow: (files, name, into) => run(files, name, into),
+    async start(files, { name, isSample } = {}) {
       const pictures = files.filter((f) => isPicture(f) || isZip(f));
       if (!pictures.length) {
         setBringing({
@@ -91,6 +97,7 @@ export function useBringIn(shootId?: string): BringIn {
           (folder ||
             `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`),
         shootId,
+        isSample,
       );
     },
     stop: () => stopper?.abort(),

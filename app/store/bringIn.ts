@@ -1,16 +1,16 @@
-import { isPictureName, isPictureType } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
-import type { FrameInfo } from "../../core/frame/frame";
-import { byName } from "../../core/grouping/captureOrder";
-import { pool } from "../work/pool";
-import { arrange, newId } from "./arrange";
-import { change, type Put } from "./changes";
-import { db, storageError } from "./db";
-import { exclusively, type Writer } from "./exclusive";
 import { stopped } from "../../runtime/stopped";
-import type { Frame } from "./records";
 import { inspectingAllowance } from "../../pipeline/allowance";
+import { pool } from "../work/pool";
+import { newId } from "./arrange";
+import { change, type Put } from "./changes";
+import { db, storageError, type Db } from "./db";
+import { exclusively } from "./exclusive";
+import { groupFresh } from "./grouping";
+import { incomingFile, incomingOf, type Incoming } from "./incoming";
+import { askToKeep, promised, type Promised } from "./persistence";
+import type { Frame } from "./records";
 
 export interface BringInState {
   total: number;
@@ -26,15 +26,196 @@ export interface BringInState {
   startedAt: number;
   /** all are read; the stacks are being found */
   finding?: boolean;
+  /** whether the browser promised to keep what came in */
+  promised?: Promised;
 }
 
-export const isPicture = (f: File): boolean => isPictureName(f.name) || isPictureType(f.type);
-export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
+export interface BringInOptions {
+  name: string;
+  shootId?: string;
+  /** it can be had again at any time: the browser need not promise to keep it */
+  isSample?: boolean;
+  signal: AbortSignal;
+  report: (s: BringInState) => void;
+  grouped: () => void;
+}
+
 /**
  * Frames after which what is in is grouped while the rest still comes; again each time they have
  * doubled.
  */
 const GROUP_FIRST = 40;
+/** So many of the last thumbnails are shown while frames come in. */
+const SHOWN_THUMBNAILS = 12;
+
+/** Frames on their way into a shoot. */
+class Arrival {
+  readonly fresh: Frame[] = [];
+  private readonly pairs: ComparedPairs = new Map();
+  private grouping = Promise.resolve();
+  private groupedAt = 0;
+
+  private constructor(
+    private readonly d: Db,
+    readonly shootId: string,
+    private readonly options: BringInOptions,
+    readonly old: readonly Frame[],
+    private readonly oldStacks: ReadonlySet<string>,
+    private readonly known: Set<string>,
+    readonly state: BringInState,
+  ) {}
+
+  static async into(shootId: string, options: BringInOptions, total: number): Promise<Arrival> {
+    const d = await db();
+    const old = await d.getAllFromIndex("frames", "shootId", shootId);
+    const oldStacks = await d.getAllFromIndex("stacks", "shootId", shootId);
+    return new Arrival(
+      d,
+      shootId,
+      options,
+      old,
+      new Set(oldStacks.map(({ id }) => id)),
+      new Set(old.map(({ hash }) => hash)),
+      {
+        total,
+        done: 0,
+        failed: [],
+        notKept: [],
+        known: 0,
+        thumbnails: [],
+        shootId,
+        finished: false,
+        startedAt: Date.now(),
+      },
+    );
+  }
+
+  report(): void {
+    this.options.report({
+      ...this.state,
+      failed: [...this.state.failed],
+      notKept: [...this.state.notKept],
+      thumbnails: this.state.thumbnails.slice(-SHOWN_THUMBNAILS),
+    });
+  }
+
+  groupNow(): Promise<void> {
+    this.grouping = this.grouping.then(async () => {
+      if (!this.fresh.length) return;
+      this.groupedAt = this.fresh.length;
+      const { shootId, old, fresh, pairs } = this;
+      await groupFresh({ shootId, old, fresh: [...fresh], pairs });
+      this.options.grouped();
+    });
+    return this.grouping;
+  }
+
+  /** Reads a file and keeps it as a frame. */
+  async take(incoming: Incoming): Promise<void> {
+    const { signal } = this.options;
+    const file = await incoming.open(signal);
+    const read = await pool().run(
+      "inspect",
+      { source: { name: incoming.name, blob: file }, thumbnail: 360, signature: true },
+      { signal, subject: incoming.name, allowanceMs: inspectingAllowance(file.size) },
+    );
+    if (this.known.has(read.hash)) {
+      this.state.known++;
+      return;
+    }
+    this.known.add(read.hash);
+    const { folder } = incoming;
+    const frame: Frame = {
+      id: newId(),
+      shootId: this.shootId,
+      hash: read.hash,
+      size: read.size,
+      info: folder ? { ...read.info, folder } : read.info,
+    };
+    const thumbnail = new Blob([read.thumbnail! as BlobPart], { type: "image/jpeg" });
+    // a copy: the file on the card may be gone tomorrow
+    const original = new Blob([file], { type: incoming.type });
+    await this.keep(frame, original, thumbnail, read.signature!);
+    this.state.thumbnails.push({ name: incoming.name, blob: thumbnail });
+    if (this.fresh.length >= Math.max(GROUP_FIRST, this.groupedAt * 2)) {
+      this.groupedAt = this.fresh.length;
+      void this.groupNow().catch(() => undefined);
+    }
+  }
+
+  private async keep(
+    frame: Frame,
+    original: Blob,
+    thumbnail: Blob,
+    signature: Parameters<Db["put"]>[1] & object,
+  ): Promise<void> {
+    const tx = this.d.transaction(
+      ["originals", "thumbnails", "appearances", "frames", "shoots"],
+      "readwrite",
+    );
+    const shoots = tx.objectStore("shoots");
+    const { name } = this.options;
+    if (!this.old.length && !this.fresh.length)
+      void shoots.put({ id: this.shootId, name, createdAt: Date.now() });
+    else if (!(await shoots.getKey(this.shootId))) throw stopped();
+    this.fresh.push(frame);
+    try {
+      await Promise.all([
+        tx.objectStore("originals").put(original, frame.hash),
+        tx.objectStore("thumbnails").put(thumbnail, frame.hash),
+        tx.objectStore("appearances").put(signature as never, frame.hash),
+        tx.objectStore("frames").put(frame),
+        tx.done,
+      ]);
+    } catch (e) {
+      this.fresh.splice(this.fresh.indexOf(frame), 1);
+      this.known.delete(frame.hash);
+      throw e;
+    }
+  }
+
+  /** Takes files until there are none, or it is stopped; one that fails is named. */
+  async takeAll(next: () => Promise<Incoming | undefined>, waiting: Incoming[]): Promise<void> {
+    const { state } = this;
+    for (let file = await next(); file && !this.options.signal.aborted; file = await next()) {
+      try {
+        await this.take(file);
+      } catch (e) {
+        const error = e instanceof DOMException ? storageError(e) : RhizomeError.from(e);
+        if (error.code === "stopped") return;
+        if (error.code === "storage-full") {
+          state.full = error;
+          state.notKept.push(file.name, ...waiting.map(({ name }) => name));
+          state.done += waiting.length;
+          waiting.length = 0;
+        } else state.failed.push(error);
+      }
+      state.done++;
+      this.report();
+    }
+  }
+
+  /** Frames that came into a shoot that was there are one change, which can be taken back. */
+  async keepAsChange(): Promise<void> {
+    const { fresh, shootId } = this;
+    if (!fresh.length || !this.old.length) return;
+    const stacks = (await this.d.getAllFromIndex("stacks", "shootId", shootId)).filter(
+      ({ id }) => !this.oldStacks.has(id),
+    );
+    const takes = await this.d.getAllFromIndex("takes", "shootId", shootId);
+    const puts: Put[] = [
+      ...fresh.map((value): Put => ({ store: "frames", value })),
+      ...stacks.map((value): Put => ({ store: "stacks", value })),
+      ...takes
+        .filter(({ stackId }) => stacks.some(({ id }) => id === stackId))
+        .map((value): Put => ({ store: "takes", value })),
+    ];
+    const label = `Bring in ${fresh.length} frames`;
+    await exclusively((writer) =>
+      change(writer, shootId, label, puts, { undoable: true, asNew: true }),
+    );
+  }
+}
 
 /**
  * Brings files into a shoot, a new one unless it is given; or those that come one after another, as
@@ -44,261 +225,36 @@ const GROUP_FIRST = 40;
  */
 export async function bringIn(
   files: readonly File[] | AsyncIterable<File>,
-  options: {
-    name: string;
-    shootId?: string;
-    signal: AbortSignal;
-    report: (s: BringInState) => void;
-    grouped: () => void;
-  },
+  options: BringInOptions,
 ): Promise<BringInState> {
-  const d = await db();
-  const { signal } = options;
   const listed = "length" in files ? files : [];
   const coming = "length" in files ? undefined : files[Symbol.asyncIterator]();
-  void navigator.storage?.persist?.();
-  const shootId = options.shootId ?? newId();
-  const state: BringInState = {
-    total: listed.length,
-    done: 0,
-    failed: [],
-    notKept: [],
-    known: 0,
-    thumbnails: [],
-    shootId,
-    finished: false,
-    startedAt: Date.now(),
-  };
-  const old = await d.getAllFromIndex("frames", "shootId", shootId);
-  const oldStacks = new Set(
-    (await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id),
-  );
-  const known = new Set(old.map((f) => f.hash));
-  const fresh: Frame[] = [];
-  const report = (): void =>
-    options.report({
-      ...state,
-      failed: [...state.failed],
-      notKept: [...state.notKept],
-      thumbnails: state.thumbnails.slice(-12),
-    });
-  report();
-  const queue = (await unpacked(listed, state, signal)).sort((a, b) => byName(a.name, b.name));
-  state.total = queue.length + state.failed.length;
-  state.done = state.failed.length;
-  const pairs: ComparedPairs = new Map();
-  let grouping = Promise.resolve();
-  let groupedAt = 0;
-  const groupNow = (): Promise<void> =>
-    (grouping = grouping.then(async () => {
-      if (!fresh.length) return;
-      groupedAt = fresh.length;
-      await groupFresh({ shootId, old, fresh: [...fresh], pairs });
-      options.grouped();
-    }));
-  const take = async (): Promise<File | undefined> => {
-    if (!coming) return queue.shift();
+  const arrival = await Arrival.into(options.shootId ?? newId(), options, listed.length);
+  const { state } = arrival;
+  arrival.report();
+  // asked while the files are read: the browser may ask its user, who need not answer
+  const asking = options.isSample ? promised() : askToKeep();
+  const { incoming: waiting, failed } = await incomingOf(listed, options.signal);
+  state.failed.push(...failed);
+  state.total = waiting.length + failed.length;
+  state.done = failed.length;
+  const next = async (): Promise<Incoming | undefined> => {
+    if (!coming) return waiting.shift();
     const { value, done } = await coming.next();
     if (done) return undefined;
     state.total++;
-    return value;
+    return incomingFile(value);
   };
-  const next = async (): Promise<void> => {
-    for (let file = await take(); file && !signal.aborted; file = await take()) {
-      try {
-        const r = await pool().run(
-          "inspect",
-          { source: { name: file.name, blob: file }, thumbnail: 360, signature: true },
-          { signal, subject: file.name, allowanceMs: inspectingAllowance(file.size) },
-        );
-        if (known.has(r.hash)) state.known++;
-        else {
-          known.add(r.hash);
-          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" });
-          const frame: Frame = {
-            id: newId(),
-            shootId,
-            hash: r.hash,
-            size: r.size,
-            info: inFolder(r.info, file),
-          };
-          const tx = d.transaction(
-            ["originals", "thumbnails", "appearances", "frames", "shoots"],
-            "readwrite",
-          );
-          const shoots = tx.objectStore("shoots");
-          if (!old.length && !fresh.length)
-            void shoots.put({ id: shootId, name: options.name, createdAt: Date.now() });
-          else if (!(await shoots.getKey(shootId))) throw stopped();
-          fresh.push(frame);
-          // a copy: the file on the card may be gone tomorrow
-          await Promise.all([
-            tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash),
-            tx.objectStore("thumbnails").put(thumb, r.hash),
-            tx.objectStore("appearances").put(r.signature!, r.hash),
-            tx.objectStore("frames").put(frame),
-            tx.done,
-          ]).catch((e: unknown) => {
-            fresh.splice(fresh.indexOf(frame), 1);
-            known.delete(r.hash);
-            throw e;
-          });
-          state.thumbnails.push({ name: file.name, blob: thumb });
-          if (fresh.length >= Math.max(GROUP_FIRST, groupedAt * 2)) {
-            groupedAt = fresh.length;
-            void groupNow().catch(() => undefined);
-          }
-        }
-      } catch (e) {
-        const error = e instanceof DOMException ? storageError(e) : RhizomeError.from(e);
-        if (error.code === "stopped") break;
-        if (error.code === "storage-full") {
-          state.full = error;
-          state.notKept.push(file.name, ...queue.map(({ name }) => name));
-          state.done += queue.length;
-          queue.length = 0;
-        } else state.failed.push(error);
-      }
-      state.done++;
-      report();
-    }
-  };
-  await Promise.all(Array.from({ length: coming ? 1 : pool().threads + 1 }, next));
+  const atOnce = coming ? 1 : pool().threads + 1;
+  await Promise.all(Array.from({ length: atOnce }, () => arrival.takeAll(next, waiting)));
   state.finding = true;
-  report();
-  await groupNow();
+  arrival.report();
+  await arrival.groupNow();
   state.finding = false;
-  if (fresh.length && old.length) {
-    const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter(
-      (s) => !oldStacks.has(s.id),
-    );
-    const takes = await d.getAllFromIndex("takes", "shootId", shootId);
-    const puts: Put[] = [
-      ...fresh.map((value): Put => ({ store: "frames", value })),
-      ...stacks.map((value): Put => ({ store: "stacks", value })),
-      ...takes
-        .filter((t) => stacks.some((s) => s.id === t.stackId))
-        .map((value): Put => ({ store: "takes", value })),
-    ];
-    await exclusively((writer) =>
-      change(writer, shootId, `Bring in ${fresh.length} frames`, puts, {
-        undoable: true,
-        asNew: true,
-      }),
-    );
-  }
+  await arrival.keepAsChange();
+  state.promised = await Promise.race([asking, Promise.resolve<Promised>("unknown")]);
   state.finished = true;
-  if (!fresh.length && !old.length) delete state.shootId;
-  report();
+  if (!arrival.fresh.length && !arrival.old.length) delete state.shootId;
+  arrival.report();
   return state;
-}
-
-/** Finding stacks is tried so often while something else changes them. */
-const TRIES = 3;
-
-/**
- * Finds the stacks of frames that came in. It takes long, so the storage is not held meanwhile: where
- * stacks were changed by hand since they were read, they are found once more.
- */
-async function groupFresh({
-  shootId,
-  old,
-  fresh,
-  pairs,
-}: {
-  shootId: string;
-  old: readonly Frame[];
-  fresh: readonly Frame[];
-  pairs: ComparedPairs;
-}): Promise<void> {
-  const d = await db();
-  const readStacks = () => d.getAllFromIndex("stacks", "shootId", shootId);
-  const find = async (): Promise<{ seen: string; puts: Put[] }> => {
-    const stacks = await readStacks();
-    const mine = new Set(fresh.map((f) => f.id));
-    // a stack that was changed by hand meanwhile keeps its frames
-    for (const stack of stacks)
-      if (stack.madeManually || stack.frameIds.some((id) => !mine.has(id)))
-        for (const id of stack.frameIds) mine.delete(id);
-    const puts = await arrange(shootId, [...old, ...fresh], stacks, mine, pairs);
-    return { seen: JSON.stringify(stacks), puts };
-  };
-  for (let left = TRIES; left > 0; left--) {
-    const { seen, puts } = await find();
-    const isKept = await exclusively(async (writer) => {
-      if (left > 1 && JSON.stringify(await readStacks()) !== seen) return false;
-      if (!(await d.getKey("shoots", shootId))) throw stopped();
-      await change(writer, shootId, "", puts, { undoable: false });
-      return true;
-    });
-    if (isKept) return;
-  }
-}
-
-/** With the folder that a file was in, since a camera's number may come again in another one. */
-function inFolder(info: FrameInfo, { webkitRelativePath: path }: File): FrameInfo {
-  const folder = path.slice(0, path.lastIndexOf("/") + 1).replace(/\/$/, "");
-  return folder ? { ...info, folder } : info;
-}
-
-/** The files, with those in zips instead of the zips. */
-async function unpacked(
-  files: readonly File[],
-  state: BringInState,
-  signal: AbortSignal,
-): Promise<File[]> {
-  const out: File[] = [];
-  for (const f of files) {
-    if (!isZip(f)) {
-      out.push(f);
-      continue;
-    }
-    try {
-      for (const { name, file } of await pool().run(
-        "unzip",
-        { source: { name: f.name, blob: f } },
-        { signal, subject: f.name, allowanceMs: inspectingAllowance(f.size) },
-      ))
-        out.push(new File([file as BlobPart], name));
-    } catch (e) {
-      const error = RhizomeError.from(e);
-      if (error.code !== "stopped") state.failed.push(error);
-    }
-  }
-  return out;
-}
-
-/**
- * Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack
- * yet.
- */
-export async function groupAgain(
-  writer: Writer,
-  shootId: string,
-  which: "untouched" | "loose",
-): Promise<number> {
-  const d = await db();
-  const [frames, stacks] = await Promise.all([
-    d.getAllFromIndex("frames", "shootId", shootId),
-    d.getAllFromIndex("stacks", "shootId", shootId),
-  ]);
-  const fixed = new Set(
-    stacks
-      .filter(
-        (s) =>
-          which === "loose" ||
-          s.madeManually ||
-          stacks.some((o) => o.id === s.parentId && o.madeManually),
-      )
-      .flatMap((s) => s.frameIds),
-  );
-  const puts = await arrange(
-    shootId,
-    frames,
-    stacks,
-    new Set(frames.filter((f) => !fixed.has(f.id)).map((f) => f.id)),
-  );
-  if (puts.length)
-    await change(writer, shootId, "Group again", puts, { undoable: which === "untouched" });
-  return puts.length;
 }

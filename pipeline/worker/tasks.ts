@@ -10,7 +10,7 @@ import type { LoadedFrame } from "../loadedFrame";
 import type { MergeFindings } from "../merge/input";
 import type { PixelKind } from "../../core/tone/renderStrip";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
-import { readZip } from "../../codecs/zip";
+import { listZip, unpackZipped, type ZippedPicture } from "../../codecs/zip";
 import { standInTasks } from "./standIn";
 import { readRecord, writeRecord } from "../../runtime/binaryRecord";
 import { packScene, readPacked, type SceneParts } from "../cache/packScene";
@@ -72,13 +72,12 @@ export const tasks = {
     ]);
   },
 
-  /** The pictures in a zip. @throws RhizomeError `damaged` */
-  async unzip({ read, finished }: TaskContext, a: { source: FileSource }) {
-    return readZip(await read(a.source), a.source.name).map(({ name, bytes }) => ({
-      name,
-      file: finished([bytes]),
-    }));
-  },
+  /** What is in a zip. @throws RhizomeError `damaged` */
+  listZip: (_: TaskContext, a: { name: string; blob: Blob }) => listZip(a.blob, a.name),
+
+  /** One picture of a zip. @throws RhizomeError `damaged` */
+  unpackZipped: (_: TaskContext, a: { name: string; blob: Blob; picture: ZippedPicture }) =>
+    unpackZipped(a.blob, a.name, a.picture),
 
   /**
    * Finds the stacks; with `compared` also what was found about pairs, so that it need not be found
