@@ -183,6 +183,15 @@ export function vipsCodec(vips: Engine): VipsCodec {
     };
   }
 
+  /** Whether a JPEG can be reduced while it is decoded: it has that many pixels at least. */
+  function canShrink(bytes: Uint8Array, name: string, downscale: number): boolean {
+    if (downscale <= 1) return false;
+    const head = open(bytes, name);
+    const shorter = Math.min(head.width, head.height);
+    head.delete();
+    return shorter >= downscale;
+  }
+
   const codec: VipsCodec = {
     inspect(bytes, name) {
       const image = open(bytes, name);
@@ -214,8 +223,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
     decodeStrips(bytes, name, downscale, take) {
       const format = inputFormatOf(bytes, name)?.id;
-      const jpeg = format === "jpeg";
-      const image = open(bytes, name, jpeg && downscale > 1 ? `[shrink=${downscale}]` : "");
+      const shrinks = format === "jpeg" && canShrink(bytes, name, downscale);
+      const image = open(bytes, name, shrinks ? `[shrink=${downscale}]` : "");
       const keep: Picture[] = [];
       let read: Picture;
       let colour: InputColour;
@@ -227,7 +236,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
       }
       let rgb = read;
       try {
-        if (jpeg && downscale > 1) {
+        if (shrinks) {
           // the decoder drops what is left over at the right and below
           const head = open(bytes, name);
           const whole = uprightSize(head);
@@ -238,7 +247,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
             rgb = rgb.embed(0, 0, w, h, { extend: "copy" });
           }
         }
-        const reduce = jpeg ? 1 : downscale;
+        const reduce = shrinks ? 1 : downscale;
         const width = Math.ceil(rgb.width / reduce);
         const height = Math.ceil(rgb.height / reduce);
         // a TIFF's own strips may end anywhere, and none can be read twice

@@ -119,3 +119,29 @@ export function unpackZipped(blob: Blob, zip: string, picture: ZippedPicture): P
     return new Blob(parts);
   });
 }
+
+/**
+ * The files of a zip by their paths, each read when it is asked for.
+ *
+ * @throws RhizomeError `damaged`, also when a file is read
+ */
+export async function readStored(
+  blob: Blob,
+  name: string,
+): Promise<Map<string, () => Promise<Blob>>> {
+  return withZip(blob, name, async (entries) => {
+    const files = entries.filter((entry): entry is FileEntry => !entry.directory);
+    return new Map(
+      files.map((entry) => [
+        entry.filename,
+        async () => {
+          const parts: BlobPart[] = [];
+          await entry.getData(bounded(entry.uncompressedSize, parts)).catch((e: unknown) => {
+            throw damaged(`${entry.filename} in ${name}`, e);
+          });
+          return new Blob(parts);
+        },
+      ]),
+    );
+  });
+}

@@ -26,6 +26,7 @@ await build({
     benchFocusTable: "bench/focusTable.ts",
     benchKernels: "bench/kernels.ts",
     benchFinish: "bench/finish.ts",
+    benchMutatedFiles: "bench/mutatedFiles.ts",
     benchNoise: "bench/noise.ts",
     benchRepair: "bench/repair.ts",
     benchTone: "bench/tone.ts",

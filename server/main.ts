@@ -1,79 +1,51 @@
-import { createHash } from "node:crypto";
 import { readFileSync } from "node:fs";
+import { createServer as createPlainServer, type Server } from "node:http";
+import { createServer as createSecureServer } from "node:https";
 import { fileURLToPath } from "node:url";
-import express from "express";
+import { createApp } from "./app";
+import { allowedHosts, isLoopback } from "./hosts";
 
-const client = fileURLToPath(new URL("../app/client", import.meta.url));
-const demo = fileURLToPath(new URL("../../demo/frames", import.meta.url));
-const port = Number(process.env["PORT"] ?? 4173);
-const host = process.env["HOST"] ?? "127.0.0.1";
+const { env } = process;
+const port = Number(env["PORT"] ?? 4173);
+const host = env["HOST"] ?? "127.0.0.1";
+const [certificate, key] = [env["CERTIFICATE"], env["KEY"]];
+const isSecure = certificate !== undefined && key !== undefined;
 
-/**
- * The router writes its start-up into the page: those scripts are allowed by their hashes, and no
- * others.
- */
-const page = readFileSync(`${client}/index.html`, "utf8");
-const hashes = [...page.matchAll(/<script(?![^>]*\bsrc=)[^>]*>([\s\S]*?)<\/script>/g)].map(
-  (m) => `'sha256-${createHash("sha256").update(m[1]!).digest("base64")}'`,
-);
-const policy = [
-  "default-src 'self'",
-  `script-src 'self' 'wasm-unsafe-eval' ${[...new Set(hashes)].join(" ")}`,
-  "worker-src 'self'",
-  "style-src 'self' 'unsafe-inline'",
-  "img-src 'self' blob: data:",
-  "connect-src 'self'",
-  "font-src 'self'",
-  "object-src 'none'",
-  "base-uri 'none'",
-  "form-action 'self'",
-  "frame-ancestors 'none'",
-].join("; ");
-// libvips makes its bindings from strings at run time: allowed in the decoding workers, which see
-// no page, and nowhere else
-const workerPolicy =
-  "default-src 'none'; script-src 'self' 'wasm-unsafe-eval' 'unsafe-eval'; worker-src 'self'; connect-src 'self' blob:";
-const isWorker = (path: string): boolean =>
-  /^\/(vips|libraw)\/|\/(webWorker|helperWorker)-[\w-]+\.js$/.test(path);
-
-const app = express();
-app.disable("x-powered-by");
-app.use((req, res, next) => {
-  res.set({
-    "Cross-Origin-Opener-Policy": "same-origin",
-    "Cross-Origin-Embedder-Policy": "require-corp",
-    "Cross-Origin-Resource-Policy": "same-origin",
-    "Content-Security-Policy": isWorker(req.path) ? workerPolicy : policy,
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-  });
-  next();
-});
-app.use("/demo", express.static(demo, { maxAge: "1h" }));
-app.use(
-  express.static(client, {
-    index: false,
-    setHeaders: (res, path) => {
-      if (path.includes("/assets/"))
-        res.set("Cache-Control", "public, max-age=31536000, immutable");
-    },
-  }),
-);
-app.get("/{*path}", (req, res) => {
-  if (/\.\w+$/.test(req.path)) res.status(404).type("text").send("not found");
-  else res.type("html").send(page);
+const app = createApp({
+  client: fileURLToPath(new URL("../app/client", import.meta.url)),
+  demo: fileURLToPath(new URL("../../demo/frames", import.meta.url)),
+  hosts: allowedHosts(host, (env["ALLOWED_HOSTS"] ?? "").split(/[\s,]+/).filter(Boolean)),
 });
 
-const server = app.listen(port, host, () => {
-  const address = server.address();
-  const at = typeof address === "object" && address ? address.port : port;
-  process.stdout.write(`Rhizome is at http://${host}:${at}\n`);
-});
-server.on("error", (e: NodeJS.ErrnoException) => {
+/** Ends the server with a sentence. */
+function fail(error: NodeJS.ErrnoException): never {
   process.stderr.write(
-    e.code === "EADDRINUSE"
+    error.code === "EADDRINUSE"
       ? `rhizome: port-in-use: port ${port} is taken (set PORT to another one)\n`
-      : `rhizome: ${e.message}\n`,
+      : `rhizome: ${error.message}\n`,
   );
   process.exit(1);
+}
+
+function createServer(): Server {
+  if (!isSecure) return createPlainServer(app);
+  try {
+    return createSecureServer({ cert: readFileSync(certificate), key: readFileSync(key) }, app);
+  } catch (e) {
+    return fail(e as NodeJS.ErrnoException);
+  }
+}
+
+const server = createServer();
+server.on("error", fail);
+server.listen(port, host, () => {
+  const address = server.address();
+  const at = typeof address === "object" && address ? address.port : port;
+  const name = host.includes(":") ? `[${host}]` : host;
+  process.stdout.write(`Rhizome is at ${isSecure ? "https" : "http"}://${name}:${at}\n`);
+  if (!isSecure && !isLoopback(host))
+    process.stdout.write(
+      "From other machines a browser merges only over HTTPS, where it may share memory between " +
+        "threads: set CERTIFICATE and KEY to the files of a certificate.\n",
+    );
 });

@@ -14,6 +14,12 @@ export const ShootSchema = v.object({
   id: v.string(),
   name: v.string(),
   createdAt: v.number(),
+  /** restoring it was begun and is not done */
+  partial: v.optional(v.boolean()),
+  /** what its user says of it */
+  note: v.optional(v.pipe(v.string(), v.maxLength(2000))),
+  /** the stack whose picture stands for it */
+  coverId: v.optional(v.string()),
   /** how new stacks' frames are prepared; read as any recipe is */
   prepare: v.optional(v.record(v.string(), v.unknown())),
   /** the looks that new stacks begin with: of a kind, or of all */

@@ -1,0 +1,106 @@
+import { numbered, safeName } from "../../pipeline/deliver/fileName";
+import { db } from "../store/db";
+import type { Frame, Shoot } from "../store/records";
+import { storedAppearance } from "./appearances";
+import { BACKUP_VERSION, SHOOT_FILE, SHOOTS_FOLDER, type ShootFile } from "./format";
+
+/** A file that goes into a backup; a blob is read when its turn comes. */
+export interface GatheredFile {
+  path: string;
+  content: Blob | string;
+  /** of an original, which is known by it */
+  sha256?: string;
+}
+
+/** A shoot's files, with its own file last. */
+export interface GatheredShoot {
+  shoot: Shoot;
+  folder: string;
+  frames: number;
+  stacks: number;
+  files: GatheredFile[];
+}
+
+/** Gives out names that no other has, with a number where it is needed. */
+class FreePaths {
+  private readonly taken = new Set<string>();
+  take(wanted: string): string {
+    let path = wanted;
+    for (let n = 2; this.taken.has(path.toLowerCase()); n++) path = numbered(wanted, n);
+    this.taken.add(path.toLowerCase());
+    return path;
+  }
+}
+
+/** Where a frame's file goes: as it was on the card, its folder with it. */
+function originalPath({ info }: Frame): string {
+  const folders = (info.folder ?? "").split(/[\\/]/).filter((part) => part && part !== "..");
+  return [...folders, info.name].map(safeName).join("/");
+}
+
+const folders = new WeakMap<object, FreePaths>();
+
+/**
+ * All that belongs to a shoot, as the files of a backup.
+ *
+ * @param together     backups that are made together: no two shoots get the same folder
+ * @param withHistory  what can be undone goes along
+ */
+export async function gatherShoot(
+  shoot: Shoot,
+  together: object,
+  withHistory: boolean,
+): Promise<GatheredShoot> {
+  const d = await db();
+  const shootFolders = folders.get(together) ?? new FreePaths();
+  folders.set(together, shootFolders);
+  const folder = shootFolders.take(`${SHOOTS_FOLDER}/${safeName(shoot.name)}`);
+  const [frames, stacks, takes, results, history] = await Promise.all([
+    d.getAllFromIndex("frames", "shootId", shoot.id),
+    d.getAllFromIndex("stacks", "shootId", shoot.id),
+    d.getAllFromIndex("takes", "shootId", shoot.id),
+    d.getAllFromIndex("results", "shootId", shoot.id),
+    withHistory ? d.getAllFromIndex("history", "shootId", shoot.id) : [],
+  ]);
+  const files: GatheredFile[] = [];
+  const paths = new FreePaths();
+  const add = (path: string, content: Blob | string, sha256?: string): string => {
+    const free = paths.take(`${folder}/${path}`);
+    files.push({ path: free, content, ...(sha256 ? { sha256 } : {}) });
+    return free;
+  };
+  const originals: ShootFile["originals"] = {};
+  const thumbnails: ShootFile["thumbnails"] = {};
+  const appearances: ShootFile["appearances"] = {};
+  for (const frame of frames) {
+    const { hash } = frame;
+    if (hash in originals) continue;
+    const [original, thumbnail, appearance] = await Promise.all([
+      d.get("originals", hash),
+      d.get("thumbnails", hash),
+      d.get("appearances", hash),
+    ]);
+    if (original) originals[hash] = add(`originals/${originalPath(frame)}`, original, hash);
+    if (thumbnail) thumbnails[hash] = add(`thumbnails/${hash}.jpg`, thumbnail);
+    if (appearance) appearances[hash] = storedAppearance(appearance);
+  }
+  const names = new Map(stacks.map(({ id, name }) => [id, name]));
+  const shown = results.map(({ picture, ...result }) => ({
+    ...result,
+    picture: add(`results/${safeName(names.get(result.id) ?? "result")}.jpg`, picture),
+  }));
+  const file: ShootFile = {
+    version: BACKUP_VERSION,
+    shoot,
+    frames,
+    stacks,
+    takes,
+    results: shown,
+    history: history as never,
+    originals,
+    thumbnails,
+    appearances,
+  };
+  files.push({ path: `${folder}/${SHOOT_FILE}`, content: JSON.stringify(file, null, 1) });
+  return { shoot, folder, frames: frames.length, stacks: stacks.length, files };
+}
