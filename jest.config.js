@@ -6,7 +6,9 @@ export default {
     {
       ...common,
       displayName: "unit",
-      testMatch: ["<rootDir>/{core,kernels,codecs,runtime,pipeline,simulate,cli,app,server}/**/*.test.ts"],
+      testMatch: [
+        "<rootDir>/{core,kernels,codecs,runtime,pipeline,simulate,cli,app,server}/**/*.test.ts",
+      ],
     },
     {
       ...common,

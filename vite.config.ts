@@ -1,7 +1,6 @@
 import { cpSync, mkdirSync } from "node:fs";
 import { reactRouter } from "@react-router/dev/vite";
 import tailwindcss from "@tailwindcss/vite";
-import { buildSync } from "esbuild";
 import { defineConfig } from "vite";
 
 // these start threads from their own files, so they are served beside the application, not bundled
@@ -14,13 +13,7 @@ for (const [from, to, files] of [
   for (const f of files) cpSync(`node_modules/${from}/${f}`, `build/public/${to}/${f}`);
 }
 cpSync("app/icon.svg", "build/public/icon.svg");
-// at the root, so that it may answer for every page
-buildSync({
-  entryPoints: ["app/isolation/serviceWorker.ts"],
-  outfile: "build/public/isolate.js",
-  bundle: true,
-  minify: true,
-});
+cpSync("app/offline/installed", "build/public", { recursive: true });
 
 export default defineConfig({
   publicDir: "build/public",

@@ -12,7 +12,8 @@ import {
 } from "react-router";
 import { Tooltip } from "radix-ui";
 import { RhizomeError } from "../core/error";
-import { isolate } from "./isolation/isolate";
+import { isolate } from "./offline/isolate";
+import { Offline } from "./offline/Offline";
 import { sweepOrphans } from "./store/sweepOrphans";
 import { onTabMessage } from "./store/tabs";
 import { stopBringingInto } from "./work/bringing";
@@ -29,6 +30,8 @@ export function Layout({ children }: { children: ReactNode }) {
         <meta name="viewport" content="width=device-width, initial-scale=1" />
         <title>Rhizome</title>
         <link rel="icon" href="/icon.svg" type="image/svg+xml" />
+        <link rel="apple-touch-icon" href="/icon-192.png" />
+        <link rel="manifest" href="/manifest.webmanifest" />
         <Meta />
         <Links />
       </head>
@@ -71,6 +74,7 @@ export default function Root() {
   return (
     <Tooltip.Provider delayDuration={500}>
       <Outlet />
+      <Offline />
     </Tooltip.Provider>
   );
 }

@@ -8,6 +8,7 @@ export default [
   route("shoots/:shoot/:stack/compare", "routes/compare.tsx"),
   route("deliver", "routes/deliver.tsx"),
   route("looks", "routes/looks.tsx"),
+  route("storage", "routes/storage.tsx"),
   route("camera", "routes/camera.tsx"),
   route("*", "routes/missing.tsx"),
 ] satisfies RouteConfig;

@@ -3,5 +3,6 @@ export const SCREENS = [
   { to: "/shoots", text: "Shoots" },
   { to: "/deliver", text: "Deliver" },
   { to: "/looks", text: "Looks" },
+  { to: "/storage", text: "Storage" },
   { to: "/camera", text: "Stand-in camera" },
 ] as const;

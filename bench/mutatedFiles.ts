@@ -18,6 +18,8 @@ const pick = (n: number): number => Math.floor(rnd() * n);
 /** Bytes in which most headers lie. */
 const HEAD = 600;
 const AT_ONCE = 3;
+/** Files that take longer stay where they are, to be looked at. */
+const LONG_MS = 5000;
 
 /** Ways of damaging a file, each as likely. */
 const DAMAGES: ((good: Uint8Array) => Uint8Array)[] = [
@@ -47,6 +49,7 @@ const scratch = mkdtempSync(join(tmpdir(), "rhizome-mutated-"));
 const pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));
 const counts = new Map<string, number>();
 const strange = new Set<string>();
+const slow: string[] = [];
 let slowestMs = 0;
 let mostBytes = 0;
 let slowest = "";
@@ -80,17 +83,18 @@ async function readSome(numbers: Iterator<number>): Promise<void> {
     const outcome = `${ending} ${await outcomeOf(name, path, bad.length)}`;
     const ms = performance.now() - began;
     if (ms > slowestMs) [slowestMs, slowest] = [ms, outcome];
+    if (ms > LONG_MS) slow.push(`${Math.round(ms)} ms\t${outcome}\t${path}`);
     counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
     mostBytes = Math.max(mostBytes, process.memoryUsage().rss);
-    rmSync(path);
+    if (ms <= LONG_MS) rmSync(path);
   }
 }
 
 const numbers = Array.from({ length: Number(count) }, (_, i) => i).values();
 await Promise.all(Array.from({ length: AT_ONCE }, () => readSome(numbers)));
-rmSync(scratch, { recursive: true });
 for (const [outcome, n] of [...counts].sort()) console.log(`${n}\t${outcome}`);
 console.log(`slowest ${Math.round(slowestMs)} ms (${slowest})`);
 console.log(`most memory ${Math.round(mostBytes / 2 ** 20)} MiB`);
+for (const line of slow) console.log(line);
 for (const message of strange) console.log(`! ${message}`);
 process.exit(strange.size ? 1 : 0);

@@ -54,10 +54,7 @@ const uint32 = (n: number): Uint8Array => new Uint8Array(Uint32Array.of(n).buffe
 
 /** The header of a piece with rows `from` up to `to` of the picture. */
 function pieceHeader(header: ExrHeader, from: number, to: number): Uint8Array[] {
-  const parts: Uint8Array[] = [
-    Uint8Array.from(MARK),
-    uint32(VERSION | (header.tiles ? TILED : 0)),
-  ];
+  const parts: Uint8Array[] = [Uint8Array.from(MARK), uint32(VERSION | (header.tiles ? TILED : 0))];
   for (const [attribute, value] of header.needed) {
     const own = value.slice();
     const view = new DataView(own.buffer);

@@ -94,9 +94,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
         makeFinite(strip, brightest ?? 0);
         const rows = strip.length / 3 / header.width;
         const { samples } =
-          downscale > 1
-            ? boxReduce(strip, header.width, rows, downscale)
-            : { samples: strip };
+          downscale > 1 ? boxReduce(strip, header.width, rows, downscale) : { samples: strip };
         const at = ((first * blocks.rows) / downscale) * width * 3;
         if (take(samples, at, width * height * 3) === false) break;
       }

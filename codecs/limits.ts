@@ -32,18 +32,31 @@ export function checkHeld(name: string, pixels: number, pixelBytes: number, why:
   if (pixels * pixelBytes <= MOST_HELD) return;
   throw new RhizomeError(
     "too-large",
-    `${name} would take ${(pixels * pixelBytes / 2 ** 30).toFixed(1)} GiB to read: ${why}.`,
+    `${name} would take ${((pixels * pixelBytes) / 2 ** 30).toFixed(1)} GiB to read: ${why}.`,
     "save it in a smaller size, or as a JPEG or PNG that is not progressive",
   );
 }
+
+const LONGEST_REASON = 160;
+
+/** What a library said, without its own name and numbers. */
+const plainReason = (said: string): string =>
+  said
+    .replace(/^\s*[\w.]+:\s+/, "")
+    .replace(/\s*\(\d+(\.\d+)?\)\s*\.?\s*$/, "")
+    .replace(/\bundefined\b/g, "this kind")
+    .replace(/[\s.:]+$/, "")
+    .trim()
+    .slice(0, LONGEST_REASON);
 
 /** The error of a file that a decoder gave up on. @param e  what the decoder threw */
 export function damaged(name: string, e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;
   // libvips throws a pair of kind and text
   const said: unknown = (e as { message?: unknown } | undefined)?.message ?? e;
-  const all = String(Array.isArray(said) ? said[1] : (said ?? ""));
-  const text = all.split("\n").filter(Boolean).at(-1)?.slice(0, 160);
+  const words = Array.isArray(said) ? (said[1] as unknown) : said;
+  const all = typeof words === "string" ? words : "";
+  const text = plainReason(all.split("\n").filter(Boolean).at(-1) ?? "");
   return new RhizomeError(
     "damaged",
     `${name} cannot be read to its end: ${text || "the data is broken"}.`,

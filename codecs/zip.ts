@@ -29,6 +29,9 @@ export interface ZippedPicture {
   bytes: number;
 }
 
+/** The first file of a backup, which is restored and not brought in. */
+export const BACKUP_INDEX = "backup.json";
+
 export interface ZipContents {
   pictures: ZippedPicture[];
   /** what was left out, each with its reason */
@@ -78,6 +81,12 @@ async function withZip<T>(blob: Blob, name: string, use: (entries: Entry[]) => P
 export function listZip(blob: Blob, name: string): Promise<ZipContents> {
   return withZip(blob, name, async (entries) => {
     const contents: ZipContents = { pictures: [], leftOut: [] };
+    if (entries.some(({ filename }) => filename === BACKUP_INDEX))
+      throw new RhizomeError(
+        "is-a-backup",
+        `${name} is a backup.`,
+        "restore it on the Storage screen",
+      );
     let total = 0;
     for (const [index, entry] of entries.entries()) {
       if (entry.directory || isNote(entry.filename)) continue;

@@ -15,7 +15,11 @@ configure({ useWebWorkers: false, useCompressionStream: true });
 export class ZipOut {
   private readonly writer: ZipWriter<unknown>;
 
-  /** @param sink  takes the zip's bytes in their order; it is waited for */
+  /**
+   * Begins a zip.
+   *
+   * @param sink  takes the zip's bytes in their order; it is waited for
+   */
   constructor(sink: WritableStream<Uint8Array<ArrayBuffer>>) {
     this.writer = new ZipWriter(sink, { level: 0, keepOrder: true, extendedTimestamp: false });
   }
@@ -27,8 +31,7 @@ export class ZipOut {
    * @throws what the sink throws; `signal`'s reason when it is aborted
    */
   async add(path: string, content: Blob | string, signal?: AbortSignal): Promise<void> {
-    const reader =
-      typeof content === "string" ? new TextReader(content) : new BlobReader(content);
+    const reader = typeof content === "string" ? new TextReader(content) : new BlobReader(content);
     await this.writer.add(path, reader, signal ? { signal } : {});
   }
 

@@ -21,7 +21,12 @@ const FOR_EVER = "public, max-age=31536000, immutable";
 const ASK_AGAIN = "no-cache";
 
 /** Says what went wrong in the client's terms, and nothing of the server. */
-const answerErrors: ErrorRequestHandler = (error: { status?: number }, _request, response, next) => {
+const answerErrors: ErrorRequestHandler = (
+  error: { status?: number },
+  _request,
+  response,
+  next,
+) => {
   if (response.headersSent) {
     next(error);
     return;
@@ -45,7 +50,9 @@ export function createApp({ client, demo, hosts }: ServerOptions): Express {
   });
   // photographs are packed already
   app.use("/demo", express.static(demo, { maxAge: "1h", index: false }));
-  app.use(compression({ filter: (_request, response) => isPackable(response.get("Content-Type")) }));
+  app.use(
+    compression({ filter: (_request, response) => isPackable(response.get("Content-Type")) }),
+  );
   app.use(
     express.static(client, {
       index: false,

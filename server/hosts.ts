@@ -33,10 +33,14 @@ const nameOf = (header: string): string =>
     .replace(/^\[|\]$/g, "")
     .toLowerCase();
 
+/** Names below it are this machine's alone (RFC 6761). */
+const isLocal = (name: string): boolean => name.endsWith(".localhost");
+
 /** Answers only requests for one of the names. */
 export function onlyFor(names: ReadonlySet<string>): RequestHandler {
   return (request, response, next) => {
-    if (names.has(nameOf(request.headers.host ?? ""))) {
+    const name = nameOf(request.headers.host ?? "");
+    if (names.has(name) || isLocal(name)) {
       next();
       return;
     }

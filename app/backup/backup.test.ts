@@ -209,9 +209,9 @@ describe("a backup", () => {
       if (share >= 0.5) halfway.abort();
     };
     const choices = { [backup.shoots[0]!.folder]: "missing" as const };
-    await expect(
-      other.restoreBackup(backup, choices, stop, halfway.signal),
-    ).rejects.toMatchObject({ code: "stopped" });
+    await expect(other.restoreBackup(backup, choices, stop, halfway.signal)).rejects.toMatchObject({
+      code: "stopped",
+    });
     expect(await other.d.get("shoots", SHOOT)).toMatchObject({ partial: true });
     await other.restore(zip);
     const shoot = await other.d.get("shoots", SHOOT);

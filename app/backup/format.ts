@@ -1,9 +1,10 @@
 import * as v from "valibot";
+import { BACKUP_INDEX } from "../../codecs/zip";
 
 /** Raised when a backup is laid out anew; older ones are read. */
 export const BACKUP_VERSION = 1;
 /** The first file of a backup: what is in it. */
-export const INDEX = "backup.json";
+export const INDEX = BACKUP_INDEX;
 export const LOOKS = "looks.json";
 export const DELIVERIES = "deliveries.json";
 /** The file of a shoot in its folder. */

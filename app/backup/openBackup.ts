@@ -66,7 +66,11 @@ export async function openBackup(blob: Blob, name: string): Promise<OpenedBackup
   const problems: string[] = [];
   const files = await filesOf(blob, name, problems);
   const text = async (path: string): Promise<string | undefined> =>
-    (await files.get(path)?.().catch(() => undefined))?.text();
+    (
+      await files
+        .get(path)?.()
+        .catch(() => undefined)
+    )?.text();
   const json = async (path: string): Promise<unknown> => {
     try {
       return JSON.parse((await text(path)) ?? "") as unknown;
@@ -103,7 +107,9 @@ export async function openBackup(blob: Blob, name: string): Promise<OpenedBackup
     problems,
     json,
     async read(path, sha256 = sums.get(path)) {
-      const content = await files.get(path)?.().catch(() => undefined);
+      const content = await files
+        .get(path)?.()
+        .catch(() => undefined);
       if (!content || (sha256 !== undefined && (await checksum(content)) !== sha256))
         return undefined;
       return content;

@@ -174,7 +174,10 @@ class Restoring {
   ): Promise<void> {
     const here = new Set(frames.map(({ id }) => id));
     await exclusively(async () => {
-      const tx = this.d.transaction(["shoots", "stacks", "takes", "results", "history"], "readwrite");
+      const tx = this.d.transaction(
+        ["shoots", "stacks", "takes", "results", "history"],
+        "readwrite",
+      );
       for (const stack of stacks)
         void tx.objectStore("stacks").put({
           ...stack,

@@ -3,7 +3,8 @@ import { safeName } from "../../pipeline/deliver/fileName";
 import { USUAL_PAPERS } from "../../pipeline/deliver/paper";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
-import { counted, megabytes } from "../ui/format";
+import { bytesText } from "../ui/bytesText";
+import { counted } from "../ui/format";
 import { Menu } from "../ui/Menu";
 import { SmallDialog } from "../ui/SmallDialog";
 import { handOver, zipped } from "../work/handOver";
@@ -43,7 +44,7 @@ export function ContactSheetDialog({ open, onClose, title, shoot, entries, count
           ? { name: `${name}.zip`, content: await zipped(named) }
           : { name: `${name}.${format}`, content: only! };
         handOver(out);
-        return `${out.name}, ${megabytes(out.content.size)}`;
+        return `${out.name}, ${bytesText(out.content.size)}`;
       },
       { kind: "delivery", shoot },
     );

@@ -11,7 +11,7 @@ import { deliveryOf, tray, type Job, type JobFile } from "../work/jobs";
 import { deliveryName } from "./DeliveryList";
 import { isTooSoft } from "./OutputFacts";
 import type { Cell, Plan, PlannedStack } from "./plan";
-import { weightText } from "./weightText";
+import { bytesText } from "../ui/bytesText";
 
 /** The file at the cursor: its stack, and its place among the columns; -1 is the stack itself. */
 export interface Place {
@@ -241,12 +241,12 @@ function fileState(
   expectedMs: number,
 ): string {
   if (job && file) {
-    if (file.state === "done") return `done, ${weightText(file.bytes ?? cell.bytes)}`;
+    if (file.state === "done") return `done, ${bytesText(file.bytes ?? cell.bytes)}`;
     if (job.state === "failed") return "◆ failed";
     if (job.state === "running") return `${Math.round(job.share * 100)} %`;
     if (job.state === "waiting") return `waits, ${roughly(expectedMs).join(" ")}`;
   }
-  const about = `about ${weightText(cell.bytes)}`;
+  const about = `about ${bytesText(cell.bytes)}`;
   return isTooSoft(cell.layout, cell.delivery.settings)
     ? `◆ ${cell.layout.ppi} ppi, ${about}`
     : about;

@@ -16,7 +16,7 @@ import { Finder } from "../camera/Finder";
 import { readSettings, writeSettings } from "../camera/settings";
 import { useBringIn } from "../shelf/useBringIn";
 import { demoManifest } from "../store/demo";
-import { listShoots } from "../store/shoots";
+import { listShelf } from "../store/shelf";
 import { Button } from "../ui/Button";
 import { counted, shutter } from "../ui/format";
 import { TopBar } from "../ui/TopBar";
@@ -30,7 +30,7 @@ const KEYS = [
 ] as const;
 
 export async function clientLoader() {
-  const [{ scenes }, shelf] = await Promise.all([demoManifest(), listShoots()]);
+  const [{ scenes }, shelf] = await Promise.all([demoManifest(), listShelf()]);
   return {
     scenes,
     shoots: shelf.map(({ shoot, frames }) => ({ id: shoot.id, name: shoot.name, frames })),

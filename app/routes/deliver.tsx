@@ -8,7 +8,7 @@ import { planOf } from "../deliver/plan";
 import { historyOf } from "../store/changes";
 import type { DeliveryChange } from "../store/changeDelivery";
 import { readDeliveries } from "../store/deliveries";
-import { listShoots, readBoard } from "../store/shoots";
+import { allShoots, readBoard } from "../store/shoots";
 import { readPace } from "../work/pace";
 import { pool } from "../work/pool";
 import { readWeights } from "../work/weight";
@@ -26,7 +26,7 @@ export async function clientLoader({ request }: Route.ClientLoaderArgs) {
     shoot: query.get("shoot"),
     stacks: query.get("stacks"),
   });
-  const shoots = (await listShoots()).map(({ shoot }) => shoot);
+  const shoots = await allShoots();
   const [newest] = shoots;
   if (wanted === null && newest) throw replace(deliverAddress(newest.id));
   const offered = await readDeliveries();

@@ -1,12 +1,12 @@
 import { ProgressBar } from "../ui/ProgressBar";
-import { useEffect, useRef, useState, type ReactNode } from "react";
+import { Link } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
 import { Button } from "../ui/Button";
 import { FileButtons } from "../ui/FileButtons";
 import { NamingField } from "./NamingField";
 import { Picture } from "../ui/Picture";
 import type { BringInState } from "../store/bringIn";
-import { droppedFiles, type BringIn } from "./useBringIn";
+import type { BringIn } from "./useBringIn";
 
 /** The two ways of choosing, as buttons. */
 export function BringInButtons({
@@ -34,58 +34,6 @@ export function BringInButtons({
         onFiles={onFiles}
       />
     </>
-  );
-}
-
-/** Takes drops over the whole screen, and pasted files. */
-export function DropArea({
-  onFiles,
-  children,
-}: {
-  onFiles: (files: File[]) => void;
-  children: ReactNode;
-}) {
-  const [over, setOver] = useState(false);
-  const latest = useRef(onFiles);
-  useEffect(() => {
-    latest.current = onFiles;
-  });
-  useEffect(() => {
-    const paste = (e: ClipboardEvent): void => {
-      const files = [...(e.clipboardData?.files ?? [])];
-      if (files.length) {
-        e.preventDefault();
-        latest.current(files);
-      }
-    };
-    window.addEventListener("paste", paste);
-    return () => window.removeEventListener("paste", paste);
-  }, []);
-  return (
-    <div
-      className="relative flex h-full flex-col"
-      onDragOver={(e) => {
-        if (e.dataTransfer.types.includes("Files")) {
-          e.preventDefault();
-          setOver(true);
-        }
-      }}
-      onDragLeave={(e) => {
-        if (e.currentTarget === e.target || !e.relatedTarget) setOver(false);
-      }}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void droppedFiles(e.dataTransfer).then(onFiles);
-      }}
-    >
-      {children}
-      {over && (
-        <div className="pointer-events-none absolute inset-3 z-30 grid place-items-center rounded-lg border-2 border-dashed border-accent bg-ground/80 text-lg">
-          Drop to bring in
-        </div>
-      )}
-    </div>
   );
 }
 
@@ -142,6 +90,16 @@ export function BringInPanel({ work }: { work: BringIn }) {
           </Button>
         )}
       </div>
+      {s.tooMuch && !s.full && <p className="mt-2">{s.tooMuch}</p>}
+      {s.finished && s.promised === "asLongAsThereIsRoom" && (
+        <p className="mt-1 text-quiet">
+          The browser keeps these as long as the disk has room: keep your cards until they are{" "}
+          <Link className="underline" to="/storage">
+            backed up
+          </Link>
+          .
+        </p>
+      )}
       {!s.finished && (
         <div className="mt-2">
           <ProgressBar name="Bringing in" share={s.done / Math.max(1, s.total)} />

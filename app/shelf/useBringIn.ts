@@ -12,7 +12,7 @@ export interface BringIn {
   error: RhizomeError | undefined;
   start(
     files: readonly File[],
-    how?: { name?: string; isSample?: boolean },
+    how?: { name?: string; into?: string; isSample?: boolean },
   ): Promise<BringInState | undefined>;
   /** those that come one after another */
   follow(
@@ -72,7 +72,7 @@ export function useBringIn(shootId?: string): BringIn {
     state,
     error,
     follow: (files, name, into) => run(files, name, into),
-    async start(files, { name, isSample } = {}) {
+    async start(files, { name, into = shootId, isSample } = {}) {
       const pictures = files.filter((f) => isPicture(f) || isZip(f));
       if (!pictures.length) {
         setBringing({
@@ -96,7 +96,7 @@ export function useBringIn(shootId?: string): BringIn {
         name ??
           (folder ||
             `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`),
-        shootId,
+        into,
         isSample,
       );
     },

@@ -9,7 +9,8 @@ import { db, storageError, type Db } from "./db";
 import { exclusively } from "./exclusive";
 import { groupFresh } from "./grouping";
 import { incomingFile, incomingOf, type Incoming } from "./incoming";
-import { askToKeep, promised, type Promised } from "./persistence";
+import { askToKeep, promised, storageEstimate, type Promised } from "./persistence";
+import { willNotFit } from "./room";
 import type { Frame } from "./records";
 
 export interface BringInState {
@@ -28,6 +29,8 @@ export interface BringInState {
   finding?: boolean;
   /** whether the browser promised to keep what came in */
   promised?: Promised;
+  /** said when not all of it will fit */
+  tooMuch?: string;
 }
 
 export interface BringInOptions {
@@ -41,10 +44,10 @@ export interface BringInOptions {
 }
 
 /**
- * Frames after which what is in is grouped while the rest still comes; again each time they have
- * doubled.
+ * Frames after which what is in is grouped while the rest still comes, so that the first stacks can
+ * be opened; again each time they have doubled.
  */
-const GROUP_FIRST = 40;
+const GROUP_FIRST = 8;
 /** So many of the last thumbnails are shown while frames come in. */
 const SHOWN_THUMBNAILS = 12;
 
@@ -236,6 +239,10 @@ export async function bringIn(
   const asking = options.isSample ? promised() : askToKeep();
   const { incoming: waiting, failed } = await incomingOf(listed, options.signal);
   state.failed.push(...failed);
+  const estimate = await storageEstimate();
+  const bytes = waiting.reduce((sum, { size }) => sum + size, 0);
+  const tooMuch = estimate && willNotFit(bytes, estimate);
+  if (tooMuch) state.tooMuch = tooMuch;
   state.total = waiting.length + failed.length;
   state.done = failed.length;
   const next = async (): Promise<Incoming | undefined> => {

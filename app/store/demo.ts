@@ -65,9 +65,23 @@ export async function fetchDemo(
 }
 
 const SEEDED = "demo-brought-in";
+/** The shoot that the demo comes into; it may be there in part. */
+const DEMO_SHOOT = "demo shoot";
+
+/** Whether the demo was never in this browser whole. */
 export async function demoWanted(): Promise<boolean> {
   return !(await (await db()).get("settings", SEEDED));
 }
 export async function demoDone(): Promise<void> {
   await exclusively(async () => (await db()).put("settings", true, SEEDED));
+}
+
+/** The shoot for the demo: the one in which a part of it is, or a new one. */
+export async function demoShoot(): Promise<string> {
+  const d = await db();
+  const known = await d.get("settings", DEMO_SHOOT);
+  if (typeof known === "string" && (await d.getKey("shoots", known))) return known;
+  const id = crypto.randomUUID();
+  await exclusively(async () => (await db()).put("settings", id, DEMO_SHOOT));
+  return id;
 }

@@ -1,16 +1,6 @@
 import type { ResultCache } from "../../runtime/resultCache";
 import { db } from "./db";
-
-/**
- * Merges kept beside the shoots take at most this much, and at most a fifth of what the browser
- * allows.
- */
-const QUOTA = 3 * 2 ** 30;
-
-export async function resultCacheQuota(): Promise<number> {
-  const { quota } = (await navigator.storage?.estimate?.()) ?? {};
-  return Math.min(QUOTA, (quota ?? QUOTA * 5) / 5);
-}
+import { makeRoom, resultCacheQuota } from "./keptMerges";
 
 /**
  * Merged scenes by what they were made from, so that a stack opens at once. What was used longest
@@ -29,19 +19,11 @@ export const resultCache: ResultCache = {
     if (!(packed instanceof Blob)) return;
     const quota = await resultCacheQuota();
     if (packed.size > quota) return;
+    await makeRoom(packed.size, quota, key);
     const tx = (await db()).transaction(["kept", "keptUse"], "readwrite");
-    const kept = tx.objectStore("kept");
-    const use = tx.objectStore("keptUse");
-    const old = (await use.index("usedAt").getAll()).filter((k) => k.key !== key);
-    let total = packed.size + old.reduce((s, k) => s + k.bytes, 0);
-    for (const k of old) {
-      if (total <= quota) break;
-      await Promise.all([kept.delete(k.key), use.delete(k.key)]);
-      total -= k.bytes;
-    }
     await Promise.all([
-      kept.put(packed, key),
-      use.put({ key, bytes: packed.size, usedAt: Date.now() }),
+      tx.objectStore("kept").put(packed, key),
+      tx.objectStore("keptUse").put({ key, bytes: packed.size, usedAt: Date.now() }),
     ]);
     await tx.done;
   },

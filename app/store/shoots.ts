@@ -22,47 +22,9 @@ import {
   type Take,
 } from "./records";
 
-export interface ShelfEntry {
-  shoot: Shoot;
-  frames: number;
-  stacks: number;
-  fresh: number;
-  bytes: number;
-  pictures: Blob[];
-}
-
-export async function listShoots(): Promise<ShelfEntry[]> {
-  const d = await db();
-  const shoots = (await d.getAll("shoots")).sort((a, b) => b.createdAt - a.createdAt);
-  return Promise.all(
-    shoots.map(async (shoot) => {
-      const [frames, stacks, results] = await Promise.all([
-        d.getAllFromIndex("frames", "shootId", shoot.id),
-        d.getAllFromIndex("stacks", "shootId", shoot.id),
-        d.getAllFromIndex("results", "shootId", shoot.id),
-      ]);
-      const merged = new Map(results.map((r) => [r.id, r.picture]));
-      stacks.sort((a, b) => a.order - b.order);
-      const byId = new Map(frames.map((f) => [f.id, f]));
-      const pictures = await Promise.all(
-        stacks
-          .slice(0, 4)
-          .map(
-            async (s) =>
-              merged.get(s.id) ??
-              d.get("thumbnails", byId.get(s.frameIds[s.frameIds.length >> 1]!)?.hash ?? ""),
-          ),
-      );
-      return {
-        shoot,
-        frames: frames.length,
-        stacks: stacks.length,
-        fresh: stacks.filter((s) => isMerged(s.kind) && !merged.has(s.id)).length,
-        bytes: frames.reduce((n, f) => n + f.size, 0),
-        pictures: pictures.filter((p): p is Blob => p !== undefined),
-      };
-    }),
-  );
+/** All shoots, the newest first. */
+export async function allShoots(): Promise<Shoot[]> {
+  return (await (await db()).getAll("shoots")).sort((a, b) => b.createdAt - a.createdAt);
 }
 
 /**

@@ -15,4 +15,3 @@ export const shutter = (s: number | undefined): string => {
 export const clock = (t: number): string => new Date(t * 1000).toISOString().slice(11, 16);
 /** A number of things, in the singular for one. */
 export const counted = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? "" : "s"}`;
-export const megabytes = (bytes: number): string => `${(bytes / 2 ** 20).toFixed(1)} MiB`;

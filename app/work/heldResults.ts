@@ -1,6 +1,6 @@
 import { safeName } from "../../pipeline/deliver/fileName";
 import { FETCHED_WITHIN_MS, handOver, zipInto, type OutFile } from "./handOver";
-import { megabytes } from "../ui/format";
+import { bytesText } from "../ui/bytesText";
 import type { Folder } from "./resultFolder";
 
 /** Stacks that are delivered together; without a folder their files come as one zip. */
@@ -61,7 +61,7 @@ export async function handOverRun(run: Run): Promise<string | undefined> {
   handOver({ name, content });
   await drop(run.id);
   setTimeout(() => void zips.removeEntry(file.name).catch(() => undefined), FETCHED_WITHIN_MS);
-  return `${name}, ${megabytes(content.size)}`;
+  return `${name}, ${bytesText(content.size)}`;
 }
 
 async function drop(id: string): Promise<void> {

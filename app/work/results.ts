@@ -1,4 +1,4 @@
-import { megabytes } from "../ui/format";
+import { bytesText } from "../ui/bytesText";
 import { handOver, zipped, type OutFile } from "./handOver";
 import { writeInto, type Folder } from "./resultFolder";
 
@@ -27,7 +27,7 @@ export function asDownload(name: string): Results {
         ? { name: `${name}.zip`, content: await zipped([...made, recipe]) }
         : only!;
       handOver(out);
-      const size = megabytes(out.content.size);
+      const size = bytesText(out.content.size);
       return others.length ? `${made.length} files, ${size}` : size;
     },
   };
@@ -70,7 +70,7 @@ export function intoFolder(
       await writeInto(folder, recipe);
       const names = Object.values(now).map(({ name }) => name);
       const what = names.length > 1 ? `${names.length} files` : names[0]!;
-      return `${what} in ${folder.name}, ${megabytes(bytes)}`;
+      return `${what} in ${folder.name}, ${bytesText(bytes)}`;
     },
   };
 }

@@ -1,0 +1,60 @@
+import * as v from "valibot";
+
+const Choices = v.record(v.string(), v.picklist(["missing", "copy", "nothing"]));
+/** A file of the browser's own, or one that the user chose. */
+const FileHandle = v.custom<FileSystemFileHandle>(
+  (value) => (value as { kind?: unknown } | null)?.kind === "file",
+);
+
+/** What the worker of backups is told. */
+export const BackupOrderSchema = v.variant("what", [
+  v.object({
+    what: v.literal("write"),
+    shoots: v.array(v.string()),
+    withHistory: v.boolean(),
+    withOwn: v.boolean(),
+    target: FileHandle,
+  }),
+  v.object({ what: v.literal("compare"), file: v.instance(Blob), name: v.string() }),
+  v.object({
+    what: v.literal("restore"),
+    file: v.instance(Blob),
+    name: v.string(),
+    choices: Choices,
+  }),
+]);
+export type BackupOrder = v.InferOutput<typeof BackupOrderSchema>;
+
+const ComparedSchema = v.object({
+  folder: v.string(),
+  name: v.string(),
+  frames: v.number(),
+  stacks: v.number(),
+  isHere: v.boolean(),
+  missing: v.number(),
+});
+
+/** What it answers. */
+export const BackupAnswerSchema = v.variant("what", [
+  v.object({ what: v.literal("progress"), share: v.number(), doing: v.string() }),
+  v.object({ what: v.literal("written"), bytes: v.number() }),
+  v.object({
+    what: v.literal("compared"),
+    madeAt: v.optional(v.number()),
+    shoots: v.array(ComparedSchema),
+    problems: v.array(v.string()),
+  }),
+  v.object({
+    what: v.literal("restored"),
+    frames: v.number(),
+    stacks: v.number(),
+    problems: v.array(v.string()),
+  }),
+  v.object({
+    what: v.literal("failed"),
+    code: v.string(),
+    message: v.string(),
+    remedy: v.string(),
+  }),
+]);
+export type BackupAnswer = v.InferOutput<typeof BackupAnswerSchema>;
