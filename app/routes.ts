@@ -9,6 +9,7 @@ export default [
   route("deliver", "routes/deliver.tsx"),
   route("looks", "routes/looks.tsx"),
   route("storage", "routes/storage.tsx"),
+  route("help/:page?", "routes/help.tsx"),
   route("camera", "routes/camera.tsx"),
   route("*", "routes/missing.tsx"),
 ] satisfies RouteConfig;

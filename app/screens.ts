@@ -5,4 +5,5 @@ export const SCREENS = [
   { to: "/looks", text: "Looks" },
   { to: "/storage", text: "Storage" },
   { to: "/camera", text: "Stand-in camera" },
+  { to: "/help", text: "Help" },
 ] as const;

@@ -2,42 +2,6 @@ import { useKeys } from "../ui/useKeys";
 import type { BoardEdits } from "./useBoardEdits";
 import type { Selection } from "./useSelection";
 
-/** The keys of the board, as they are listed. */
-export const BOARD_KEYS = [
-  ["↑ ↓", "Row above, below; with Shift more rows"],
-  ["← →", "Frame before, after; with Shift more frames"],
-  ["Home, End", "First and last frame of the row; with Ctrl first and last row"],
-  ["PageUp, PageDown", "Some rows up, down"],
-  ["Enter", "Open the stack"],
-  ["Space", "Peek at the frame, step with ← →"],
-  ["M", "Merge what is selected"],
-  ["Shift M", "Merge all stacks that are not merged yet"],
-  ["X", "Cut before the frame"],
-  ["C, Shift C", "Copy the stack's settings, apply them to the selected stacks"],
-  ["J", "Join the selected stacks, or with the next"],
-  ["O", "Take the frame out into its own stack"],
-  ["L", "Leave the frame out of the merge, or use it again"],
-  ["R", "Make the frame the reference"],
-  ["V", "Make the frame the cover"],
-  ["Alt ← →", "Move the frame within the stack"],
-  ["Alt ↑ ↓", "Move the frame to the stack above, below"],
-  ["Ctrl click, Shift click", "Select more rows or frames"],
-  ["K", "Select the same kind"],
-  ["W", "Select the same row of a panorama"],
-  ["Ctrl A", "Select all"],
-  ["Esc", "Select only this row"],
-  ["N, U", "Nest, un-nest"],
-  ["T", "Open or close a nested stack"],
-  ["0 to 5", "Rate"],
-  ["D", "Done"],
-  ["Shift D", "Deliver what is selected"],
-  ["G", "Group again"],
-  ["H", "Rows in the next height"],
-  ["F2, Shift F2", "Name the stack, write a note"],
-  ["Ctrl Z", "Undo"],
-  ["Ctrl Shift Z", "Redo"],
-] as const;
-
 /** PageUp and PageDown go so many rows. */
 const PAGE_ROWS = 5;
 

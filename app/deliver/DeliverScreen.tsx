@@ -22,16 +22,6 @@ import { DeliverTable, type Place } from "./DeliverTable";
 import { ResultFolder } from "./ResultFolder";
 import type { Plan, PlannedStack } from "./plan";
 
-const KEYS = [
-  ["Arrows", "Go from file to file"],
-  ["Space", "Make the file or not; in the first column, deliver the stack or not"],
-  ["Enter", "Open the stack"],
-  ["D", "Deliver all that is on"],
-  ["P", "Pause, or go on"],
-  ["Ctrl Z, Ctrl Shift Z", "Undo, redo"],
-  ["Alt ↑, Alt ↓", "In the tray: move a job"],
-] as const;
-
 interface Props {
   shoot: Shoot;
   shoots: readonly Shoot[];
@@ -70,7 +60,7 @@ export function DeliverScreen(props: Props) {
   return (
     <div className="flex h-full flex-col" data-unsaved={props.isUnsaved ? "" : undefined}>
       <TopBar
-        keys={KEYS}
+        screen="deliver"
         path={[
           { text: "Shoots", to: "/shoots" },
           { text: shoot.name, to: `/shoots/${shoot.id}` },
@@ -180,7 +170,7 @@ function useDelivery(shoot: Shoot, going: readonly PlannedStack[]): () => void {
 export function NothingToDeliver() {
   return (
     <div className="flex h-full flex-col">
-      <TopBar keys={[]} path={[{ text: "Deliver" }]} />
+      <TopBar screen="deliver" path={[{ text: "Deliver" }]} />
       <main className="mt-40 text-center text-quiet">
         <p>There is no shoot yet. What is merged goes out from here.</p>
         <p className="mt-2">

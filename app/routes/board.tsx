@@ -15,7 +15,7 @@ import { keepRowHeight, readRowHeight, ROW_HEIGHT_NAMES, type RowHeight } from "
 import type { RowHandlers, Writing } from "../board/StackRow";
 import { Timeline } from "../board/Timeline";
 import { useBoardEdits } from "../board/useBoardEdits";
-import { BOARD_KEYS, useBoardKeys } from "../board/useBoardKeys";
+import { useBoardKeys } from "../board/useBoardKeys";
 import { useSelection } from "../board/useSelection";
 import { BringInButtons, BringInPanel } from "../shelf/BringInPanel";
 import { DropArea } from "../shelf/DropArea";
@@ -135,7 +135,7 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
   return (
     <DropArea onFiles={(files) => void work.start(files)}>
       <TopBar
-        keys={BOARD_KEYS}
+        screen="board"
         path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name }]}
         middle={fetcher.data?.done ? `${counts}. ${fetcher.data.done}` : counts}
       >

@@ -24,11 +24,6 @@ import { useKeys } from "../ui/useKeys";
 import { StandIn } from "../work/standIn";
 import type { Route } from "./+types/camera";
 
-const KEYS = [
-  ["T", "Take the frames"],
-  ["Escape", "Stop taking"],
-] as const;
-
 export async function clientLoader() {
   const [{ scenes }, shelf] = await Promise.all([demoManifest(), listShelf()]);
   return {
@@ -116,7 +111,10 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
   useKeys({ t: () => void take(), Escape: stop });
   return (
     <div className="flex h-full flex-col">
-      <TopBar path={[{ text: "Shoots", to: "/shoots" }, { text: "Stand-in camera" }]} keys={KEYS} />
+      <TopBar
+        path={[{ text: "Shoots", to: "/shoots" }, { text: "Stand-in camera" }]}
+        screen="camera"
+      />
       <div className="grid min-h-0 grow grid-cols-[320px_1fr_236px]">
         <aside
           aria-label="Settings"

@@ -19,16 +19,6 @@ import { runIntent } from "../workspace/state/action";
 import type { Viewport } from "../workspace/picture/viewport";
 import type { Route } from "./+types/compare";
 
-const KEYS = [
-  ["W, S, K, X", "Wipe, side by side, flicker, difference"],
-  ["F, 1", "The whole picture, 100 %"],
-  ["L", "Loupe: the place under the pointer at 100 %, on every side"],
-  ["Wheel, drag", "Zoom and move all sides"],
-  ["Click", "Pick a place and read its colour on every side"],
-  ["Alt 1 to 4", "Choose a side"],
-  ["Enter", "The chosen side wins: it is the take that is delivered"],
-  ["Backspace", "Back to the stack"],
-] as const;
 const MODES: readonly { value: CompareMode; text: string; hint: string }[] = [
   { value: "wipe", text: "Wipe", hint: "Two sides, parted by a line (W)" },
   { value: "beside", text: "Side by side", hint: "All sides beside each other (S)" },
@@ -125,7 +115,7 @@ export default function Compare({ loaderData }: Route.ComponentProps) {
   return (
     <div className="flex h-full flex-col">
       <TopBar
-        keys={KEYS}
+        screen="compare"
         path={[
           { text: "Shoots", to: "/shoots" },
           { text: shoot.name, to: `/shoots/${shoot.id}` },

@@ -16,11 +16,6 @@ import { Select } from "../ui/Select";
 import { TopBar } from "../ui/TopBar";
 import type { Route } from "./+types/looks";
 
-const KEYS = [
-  ["F2, Shift F2", "Rename or describe a look of your own"],
-  ["Delete", "Delete it"],
-] as const;
-
 /** The looks, and the result that they are tried on: `?stack=shoot/stack`, or the first that was merged. */
 export async function clientLoader({ request }: Route.ClientLoaderArgs) {
   const [{ looks, bad }, results] = await Promise.all([readLooks(), mergedStacks()]);
@@ -57,7 +52,7 @@ export default function Looks({
   };
   return (
     <div className="flex h-full flex-col">
-      <TopBar path={[{ text: "Looks" }]} keys={KEYS}>
+      <TopBar path={[{ text: "Looks" }]} screen="looks">
         <FileButtons
           files={{
             text: "Bring in looks",

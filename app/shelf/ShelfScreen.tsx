@@ -15,11 +15,6 @@ import { useBringIn } from "./useBringIn";
 import { useDemo } from "./useDemo";
 import { useFilesFromSystem } from "./useFilesFromSystem";
 
-const KEYS = [
-  ["Tab, Enter", "Go to a shoot, open it"],
-  ["/", "Search"],
-] as const;
-
 interface Props {
   shelf: readonly ShelfEntry[];
   /** the demo was never in this browser */
@@ -48,7 +43,7 @@ export function ShelfScreen({ shelf, demo: isDemoWanted, estimate }: Props) {
   const warning = estimate && nearLimit(estimate);
   return (
     <DropArea onFiles={(files) => void open(files)}>
-      <TopBar path={[{ text: "Shoots" }]} keys={KEYS}>
+      <TopBar path={[{ text: "Shoots" }]} screen="shelf">
         <BringInButtons busy={busy} onFiles={(files) => void open(files)} />
       </TopBar>
       {shelf.length > 0 && <ShelfBar query={query} onQuery={setQuery} />}

@@ -3,6 +3,7 @@ import { useRevalidator } from "react-router";
 import { RhizomeError } from "../../core/error";
 import { compareWith, restoreFrom, type Compared, type Restored } from "../backup/backup";
 import type { ComparedShoot, RestoreHow } from "../backup/restore";
+import { HelpLink } from "../help/HelpLink";
 import { Button } from "../ui/Button";
 import { counted } from "../ui/format";
 import { Select, type Option } from "../ui/Select";
@@ -43,6 +44,7 @@ export function RestorePanel({
     <section aria-label="Restore">
       <div className="flex items-center gap-4">
         <h2 className="text-[15px] font-semibold">Restore</h2>
+        <HelpLink page="back-up" heading="Restore" />
         <p className="min-w-0 grow truncate text-quiet">
           {file
             ? file.name

@@ -6,6 +6,7 @@ import type { StorageIntent } from "./intent";
 import { DropArea } from "../shelf/DropArea";
 import { KEPT_LIMITS } from "../store/keptMerges";
 import type { ShootUse, Usage } from "../store/usage";
+import { HelpLink } from "../help/HelpLink";
 import { Button } from "../ui/Button";
 import { bytesText } from "../ui/bytesText";
 import { Checkbox } from "../ui/Checkbox";
@@ -17,11 +18,6 @@ import { RestorePanel } from "./RestorePanel";
 import { Room } from "./Room";
 import { ShootTable } from "./ShootTable";
 
-const KEYS = [
-  ["Tab, Space", "Go through the shoots, choose them"],
-  ["Enter", "Open the shoot"],
-] as const;
-
 /** What takes room, what can go, and backups. */
 export function StorageScreen({ usage }: { usage: Usage }) {
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -32,7 +28,7 @@ export function StorageScreen({ usage }: { usage: Usage }) {
   const isBusy = fetcher.state !== "idle";
   return (
     <DropArea onFiles={(files) => setFile(files[0])} text="Drop a backup to restore it">
-      <TopBar path={[{ text: "Storage" }]} keys={KEYS} />
+      <TopBar path={[{ text: "Storage" }]} screen="storage" />
       <main className="grow overflow-auto p-6">
         <div className="mx-auto flex max-w-5xl flex-col gap-8">
           <Room usage={usage} />
@@ -137,6 +133,7 @@ function KeptMerges({ usage, isBusy, send }: Sending) {
     <section aria-label="Kept merges">
       <div className="flex items-center gap-2">
         <h2 className="text-[15px] font-semibold">Kept merges</h2>
+        <HelpLink page="back-up" heading="Storage" />
         <p className="grow pl-2 text-quiet">
           {bytesText(kept)}: so that a stack opens at once. Those used longest ago go first; nothing
           else is ever dropped by itself.

@@ -1,6 +1,7 @@
 import { Chevron } from "./Chevron";
 import { DropdownMenu, Toolbar } from "radix-ui";
 import { Fragment } from "react";
+import { useCommands } from "../commands/commands";
 import { Button } from "./Button";
 import { useFocusReturn } from "./useFocusReturn";
 
@@ -35,6 +36,12 @@ export function ActionMenu({
 }) {
   const focusReturn = useFocusReturn();
   const shown = groups.filter((group) => group.actions.length);
+  useCommands(() =>
+    shown.map(({ heading, actions }) => ({
+      name: [label ?? name, heading].filter(Boolean).join(": "),
+      commands: actions.map(({ onSelect, ...action }) => ({ ...action, run: onSelect })),
+    })),
+  );
   return (
     <DropdownMenu.Root modal={false}>
       <Toolbar.Button asChild>

@@ -1,5 +1,6 @@
 import { useFetcher } from "react-router";
 import type { HistoryState } from "../store/changes";
+import { useCommands } from "../commands/commands";
 import { Button } from "./Button";
 import { useKeys } from "./useKeys";
 
@@ -15,6 +16,27 @@ export function History({ state }: { state: HistoryState }) {
     "Ctrl+Shift+z": () => go("redo"),
     "Ctrl+y": () => go("redo"),
   });
+  useCommands(() => [
+    {
+      name: "Changes",
+      commands: [
+        {
+          text: "Undo",
+          keys: "Ctrl Z",
+          disabled: !state.undo,
+          ...(state.undo ? { hint: state.undo } : {}),
+          run: () => go("undo"),
+        },
+        {
+          text: "Redo",
+          keys: "Ctrl Shift Z",
+          disabled: !state.redo,
+          ...(state.redo ? { hint: state.redo } : {}),
+          run: () => go("redo"),
+        },
+      ],
+    },
+  ]);
   return (
     <>
       <Button

@@ -2,6 +2,10 @@ import { Chevron } from "./Chevron";
 import { useEffect, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { Dialog, DropdownMenu } from "radix-ui";
+import { Palette } from "../commands/Palette";
+import { helpAddress } from "../help/address";
+import type { PageId } from "../help/pages";
+import { EVERYWHERE, SCREEN_KEYS, type ScreenName } from "../keys/keys";
 import { SCREENS } from "../screens";
 import { Tray } from "../tray/Tray";
 import { Button } from "./Button";
@@ -13,12 +17,13 @@ export function TopBar({
   path,
   middle,
   children,
-  keys,
+  screen,
 }: {
   path: { text: string; to?: string }[];
   middle?: ReactNode;
   children?: ReactNode;
-  keys: readonly (readonly [string, string])[];
+  /** whose keys are listed, and whose page the guide has */
+  screen: ScreenName;
 }) {
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-line bg-panel px-4">
@@ -63,7 +68,8 @@ export function TopBar({
       </div>
       <Tray />
       {children}
-      <Help keys={keys} />
+      <Help screen={screen} />
+      <Palette />
     </header>
   );
 }
@@ -100,7 +106,21 @@ function ScreensMenu() {
   );
 }
 
-function Help({ keys }: { keys: readonly (readonly [string, string])[] }) {
+/** The page of the guide about a screen. */
+const GUIDE: Record<ScreenName, PageId> = {
+  shelf: "bring-in",
+  board: "check-stacks",
+  workspace: "merge",
+  compare: "takes-and-looks",
+  looks: "takes-and-looks",
+  deliver: "deliver",
+  storage: "back-up",
+  camera: "photograph-brackets",
+  help: "words",
+};
+
+function Help({ screen }: { screen: ScreenName }) {
+  const { keys } = SCREEN_KEYS[screen];
   const [open, setOpen] = useState(false);
   const [now, setNow] = useState<string>("dark");
   useEffect(() => setNow(surround()), []);
@@ -124,8 +144,8 @@ function Help({ keys }: { keys: readonly (readonly [string, string])[] }) {
         >
           <Dialog.Title className="mb-3 text-base font-semibold">Keys on this screen</Dialog.Title>
           <dl className="grid grid-cols-[140px_1fr] gap-y-1">
-            {[...keys, ["?", "This list"] as const].map(([k, what]) => (
-              <div key={k} className="contents">
+            {[...keys, ...EVERYWHERE].map(([k, what]) => (
+              <div key={`${k} ${what}`} className="contents">
                 <dt>
                   <kbd className="rounded border border-line px-1.5 py-0.5 font-sans text-[12px]">
                     {k}
@@ -151,9 +171,19 @@ function Help({ keys }: { keys: readonly (readonly [string, string])[] }) {
               </Button>
             ))}
           </div>
-          <Dialog.Close asChild>
-            <Button className="mt-5">Close</Button>
-          </Dialog.Close>
+          <div className="mt-5 flex items-center gap-4">
+            <Dialog.Close asChild>
+              <Button>Close</Button>
+            </Dialog.Close>
+            <a
+              className="underline"
+              href={helpAddress(GUIDE[screen])}
+              target="_blank"
+              rel="noreferrer"
+            >
+              The guide about this screen
+            </a>
+          </div>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

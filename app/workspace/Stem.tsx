@@ -4,6 +4,8 @@ import { STEP_NAMES, type StepName } from "../../pipeline/registry";
 import { useKept } from "./state/useKept";
 import { useRecipe, useRecord, useSession, useView, useWorkspace } from "./state/workspace";
 import type { Situation, StepState } from "./steps/step";
+import { HelpLink } from "../help/HelpLink";
+import type { PageId } from "../help/pages";
 import { WholeNumbers } from "../ui/WholeNumbers";
 import { STEP_SCREENS } from "./steps/steps";
 
@@ -12,6 +14,21 @@ const WORDS: Record<StepState, string> = {
   running: "running",
   done: "done",
   attention: "needs attention",
+};
+
+/** The page of the guide about a step. */
+const GUIDE: Readonly<Record<StepName, PageId>> = {
+  frames: "check-stacks",
+  prepare: "prepare",
+  align: "merge",
+  merge: "merge",
+  ghosts: "ghosts",
+  panorama: "panoramas",
+  retouch: "repair",
+  tone: "tone",
+  finish: "finish",
+  edges: "straighten",
+  deliver: "deliver",
 };
 
 /** The recipe as a line of nodes, each a sentence that opens into its controls where it stands. */
@@ -91,9 +108,14 @@ const StemNode = memo(function StemNode(node: NodeProps) {
         </span>
       </button>
       {isOpen && (
-        <div className="px-3 pb-3">
-          <Controls />
-        </div>
+        <>
+          <div className="absolute right-1 top-1">
+            <HelpLink page={GUIDE[step]} />
+          </div>
+          <div className="px-3 pb-3">
+            <Controls />
+          </div>
+        </>
       )}
     </li>
   );

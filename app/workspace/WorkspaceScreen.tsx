@@ -22,7 +22,8 @@ import type { View } from "./state/view";
 import { Stem } from "./Stem";
 import { Takes } from "./takes/Takes";
 import { useTool } from "./tools/useTool";
-import { useWorkspaceKeys, WORKSPACE_KEYS } from "./useWorkspaceKeys";
+import { useWorkspaceCommands } from "./useWorkspaceCommands";
+import { useWorkspaceKeys } from "./useWorkspaceKeys";
 
 /** A picture is kept, and its tone judged, when nothing changed for so long, ms. */
 const KEEP_AFTER_MS = 600;
@@ -35,12 +36,13 @@ export function WorkspaceScreen() {
   const { unsaved } = useUnsaved();
   const tool = useTool();
   useWorkspaceKeys(tool);
+  useWorkspaceCommands();
   useMergeOfRecord();
   return (
     <div className="flex h-full flex-col" data-unsaved={unsaved ? "" : undefined}>
       <Dialogs />
       <TopBar
-        keys={WORKSPACE_KEYS}
+        screen="workspace"
         path={[
           { text: "Shoots", to: "/shoots" },
           { text: shoot.name, to: `/shoots/${shoot.id}` },

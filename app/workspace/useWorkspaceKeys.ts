@@ -21,57 +21,6 @@ import type { Tool, ToolName } from "./tools/tool";
 
 type Keys = Record<string, (event: KeyboardEvent) => void>;
 
-/** The keys of an opened stack, as they are listed. */
-export const WORKSPACE_KEYS = [
-  ["F", "The whole picture"],
-  ["1, 2", "100 %, 200 %"],
-  ["Wheel", "Zoom at the pointer"],
-  ["Space, drag", "Move the picture"],
-  ["Double-click", "Between whole picture and 100 %"],
-  ["B, held", "Before: the frame instead of the merge"],
-  ["[ ]", "Another frame for before"],
-  ["W", "Wipe between frame and merge"],
-  ["C", "Mark what is clipped"],
-  ["S, V, R, N", "Map: sources, moving, residual, noise"],
-  ["E", "Panorama: where the seams run"],
-  [". ,", "Next and previous suspect, at 100 %"],
-  ["A, M", "Accept or fix the suspect"],
-  [
-    "G, Shift G",
-    "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some",
-  ],
-  ["L, Shift L", "Draw a level or a vertical line"],
-  ["K", "Panorama: draw a straight line. Other pictures: click the corners of a facade"],
-  ["O, Shift O", "Drag the picture to turn it, a panorama's borders too; or roll it"],
-  ["T", "Panorama: the ties that hold the frames"],
-  ["T", "Focus: retouch from the frame that is sharpest under the pointer"],
-  ["X, Shift X", "Crop: drag what is kept; turn its ratio"],
-  ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"],
-  ["P", "Pick a neutral"],
-  ["H, Shift H", "Repair: click or paint over a place; draw round it"],
-  ["Arrows, Delete", "Repair: move where it takes from; delete it"],
-  ["Q, Shift Q", "Finish: the next part, the one before"],
-  ["J", "Finish: the mask of the part as a veil, in grey, as its outline"],
-  ["U, held", "Without the finish"],
-  ["Y, held", "Without the part that is shown"],
-  ["Enter", "Finish: a shape of usual size, with its tool in hand"],
-  ["Alt 1 to 9", "Open a take"],
-  ["Alt N", "New take from this one"],
-  ["Alt C", "Compare takes, frames, looks and stacks"],
-  ["Alt U, Alt K", "Changes: update the take, or keep them as a new one"],
-  ["Z", "Try looks on"],
-  ["\u2191 \u2193, \u2190 \u2192", "Looks: step through them; how far the chosen one goes"],
-  ["Enter, Shift Enter", "Looks: apply it; as a new take"],
-  ["#", "A grid of straight lines"],
-  ["I", "Narrow screen: the evidence over the picture"],
-  ["D", "Deliver"],
-  ["PageUp, PageDown", "The stack before, after"],
-  ["Backspace", "Back to the board"],
-  ["Esc", "Close what is open"],
-  ["Ctrl Z", "Undo"],
-  ["Ctrl Shift Z", "Redo"],
-] as const;
-
 /** The keys of a tool with and without Shift. */
 const toolKey =
   (workspace: Workspace, plain: ToolName, shifted: ToolName = plain) =>

@@ -43,6 +43,14 @@ test("the shelf", async () => {
   expect(await violations(r.page)).toEqual([]);
 });
 
+test("the storage, with shoots chosen", async () => {
+  const { page } = r;
+  await page.goto(`${r.base}/storage`);
+  await page.getByLabel("All shoots").click();
+  expect(await violations(page)).toEqual([]);
+  await page.goto(`${r.base}/shoots`);
+});
+
 test("the board", async () => {
   const { page } = r;
   await page.getByRole("link", { name: /Quillmoor/ }).click();

@@ -10,6 +10,9 @@ export const FRAMES = join(ROOT, "demo/frames");
 
 export interface Running {
   base: string;
+  server: ChildProcess;
+  /** of the server itself, without the name that the browser knows it by */
+  address: string;
   page: Page;
   context: BrowserContext;
   errors: string[];
@@ -78,7 +81,12 @@ export async function startServer(
 export async function startOn(
   script: string[],
   profile?: string,
-  options: { viewport?: { width: number; height: number }; hasTouch?: boolean } = {},
+  options: {
+    viewport?: { width: number; height: number };
+    hasTouch?: boolean;
+    /** as in a browser that keeps nothing for when the server is gone */
+    serviceWorkers?: "block";
+  } = {},
 ): Promise<Running> {
   const { server, address } = await startServer(script);
   const { port } = new URL(address);
@@ -116,6 +124,8 @@ export async function startOn(
   });
   return {
     base,
+    server,
+    address,
     page,
     context,
     errors,

@@ -1,3 +1,4 @@
+import { HelpLink } from "../../help/HelpLink";
 import { plainNumber } from "../../ui/format";
 import { Button } from "../../ui/Button";
 import { acceptSuspect, fixSuspect, goToSuspect } from "../actions/suspects";
@@ -48,7 +49,10 @@ function Measurements() {
           <PartFigures />
         </div>
       )}
-      <h2 className="mb-1 font-semibold">Ladder</h2>
+      <div className="flex items-center">
+        <h2 className="mb-1 grow font-semibold">Ladder</h2>
+        <HelpLink page="merge" heading="What the proof says" />
+      </div>
       <StackLadder names={names} />
       <Maps
         kinds={MAPS_OF[kind]}
