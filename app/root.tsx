@@ -94,6 +94,7 @@ export function ErrorBoundary() {
           To the shelf
         </Link>
       </p>
+      <Offline />
     </main>
   );
 }

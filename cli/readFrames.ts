@@ -2,8 +2,9 @@ import type { StackFrame } from "./arguments";
 import type { FrameSignature } from "../core/grouping/signature";
 import type { Pool } from "../pipeline/pool";
 import { RhizomeError } from "../core/error";
-import { basename, join } from "node:path";
-import { readdir, stat } from "node:fs/promises";
+import { basename, dirname, join } from "node:path";
+import { readdir, readFile, stat } from "node:fs/promises";
+import { readSidecar, sidecarNames, type Words } from "../codecs/sidecar";
 import { isPictureName } from "../codecs/inputFormats";
 import { byName } from "../core/grouping/captureOrder";
 import { inspectingAllowance } from "../pipeline/allowance";
@@ -17,6 +18,7 @@ export async function readFrames(
   files: string[],
   signature = false,
 ): Promise<{ frames: ReadFrame[]; failed: RhizomeError[] }> {
+  const listings = new Map<string, Promise<string[]>>();
   const results = await Promise.all(
     files.map(async (path): Promise<ReadFrame | RhizomeError> => {
       try {
@@ -38,7 +40,7 @@ export async function readFrames(
           content: hash,
           ...(seen ? { signature: seen } : {}),
           source: { name: basename(path), path },
-          info,
+          info: { ...info, exif: { ...info.exif, ...(await wordsBeside(path, listings)) } },
         };
       } catch (e) {
         return RhizomeError.from(e);
@@ -49,6 +51,17 @@ export async function readFrames(
     frames: results.filter((r): r is ReadFrame => !(r instanceof RhizomeError)),
     failed: results.filter((r) => r instanceof RhizomeError),
   };
+}
+
+/** What a sidecar beside a file says of it. @param listings  of folders that were looked into */
+async function wordsBeside(path: string, listings: Map<string, Promise<string[]>>): Promise<Words> {
+  const folder = dirname(path);
+  const listing = listings.get(folder) ?? readdir(folder).catch(() => []);
+  listings.set(folder, listing);
+  const names = sidecarNames(basename(path));
+  const sidecar = (await listing).find((name) => names.includes(name.toLowerCase()));
+  if (sidecar === undefined) return {};
+  return readSidecar(await readFile(join(folder, sidecar)).catch(() => new Uint8Array(0)));
 }
 
 export async function listPictures(dir: string): Promise<string[]> {

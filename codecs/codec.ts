@@ -36,6 +36,8 @@ export interface Caption {
   /** 0 to 5 and a word, as the user marked the stack */
   rating?: number;
   label?: string;
+  /** what the user wrote of it */
+  description?: string;
   /** where an equirectangular picture lies on its whole sphere, px */
   sphere?: {
     width: number;

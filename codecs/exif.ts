@@ -27,6 +27,30 @@ const rating = (t: Tag): number | undefined => {
   return Number.isInteger(v) && v >= 1 && v <= 5 ? v : undefined;
 };
 
+const LONGEST_CAPTION = 2000;
+
+/** A property of XMP, which may be a list of which the first counts. */
+function property(t: Tag): string | undefined {
+  const said = t?.description ?? "";
+  return said.replace(/\0/g, "").trim().slice(0, LONGEST_CAPTION) || undefined;
+}
+
+type Words = Pick<Exif, "rating" | "label" | "caption" | "creator" | "copyright">;
+
+/** What people say of a picture; what a camera writes into every file is no caption. */
+export const wordsOf = (tags: Record<string, Tag>): Words =>
+  defined({
+    rating: rating(tags["Rating"]),
+    label: text(tags["Label"]),
+    caption: property(tags["description"]),
+    creator: property(tags["creator"]) ?? text(tags["Artist"]),
+    copyright: property(tags["rights"]) ?? text(tags["Copyright"]),
+  });
+
+/** Only what is there. */
+const defined = <T extends object>(all: T): T =>
+  Object.fromEntries(Object.entries(all).filter(([, value]) => value !== undefined)) as T;
+
 /** Reads what the camera wrote; missing or broken tags are left out, never guessed. */
 export function readExif(bytes: Uint8Array): Exif {
   let tags: Record<string, Tag>;
@@ -55,12 +79,11 @@ export function readExif(bytes: Uint8Array): Exif {
       text(tags["SerialNumber"]),
     focalLength35: rational(tags["FocalLengthIn35mmFilm"]),
     focusDistance: rational(tags["SubjectDistance"]),
-    rating: rating(tags["Rating"]),
-    label: text(tags["Label"]),
+    ...wordsOf(tags),
     lens: text(tags["LensModel"]),
     orientation: rational(tags["Orientation"]),
   };
-  return Object.fromEntries(Object.entries(exif).filter(([, v]) => v !== undefined)) as Exif;
+  return defined(exif);
 }
 
 function time(stamp: string | undefined, sub: string | undefined): number | undefined {

@@ -56,9 +56,13 @@ export function writeXmp(caption: Caption, from: string | undefined, gainMap?: n
   const evs = caption.evs.filter((e): e is number => e !== undefined);
   const list = (tag: string, kind: "Seq" | "Alt", items: string[]): string =>
     `<${tag}><rdf:${kind}>${items.map((t) => `<rdf:li${kind === "Alt" ? ' xml:lang="x-default"' : ""}>${escape(t)}</rdf:li>`).join("")}</rdf:${kind}></${tag}>`;
-  const own = [
+  const merged = [
     `<rhizome:Kind>${escape(caption.kind)}</rhizome:Kind>`,
     list("rhizome:Frames", "Seq", caption.frames),
+  ];
+  const own = [
+    // of a picture that was not merged there is nothing to say of it
+    ...(caption.kind ? merged : []),
     ...(evs.length
       ? [
           `<rhizome:LowestEV>${Math.min(...evs).toFixed(2)}</rhizome:LowestEV><rhizome:HighestEV>${Math.max(...evs).toFixed(2)}</rhizome:HighestEV>`,
@@ -74,6 +78,7 @@ export function writeXmp(caption: Caption, from: string | undefined, gainMap?: n
           ),
         ]
       : []),
+    ...(caption.description ? [list("dc:description", "Alt", [caption.description])] : []),
     ...(caption.creator ? [list("dc:creator", "Seq", [caption.creator])] : []),
     ...(caption.copyright ? [list("dc:rights", "Alt", [caption.copyright])] : []),
   ].join("");
@@ -84,6 +89,7 @@ export function writeXmp(caption: Caption, from: string | undefined, gainMap?: n
     "tiff:Orientation",
     ...(caption.rating ? ["xmp:Rating"] : []),
     ...(caption.label ? ["xmp:Label"] : []),
+    ...(caption.description ? ["dc:description"] : []),
     ...(caption.creator ? ["dc:creator"] : []),
     ...(caption.copyright ? ["dc:rights"] : []),
   ].reduce(

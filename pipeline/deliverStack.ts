@@ -3,6 +3,7 @@ import type { Parts } from "../codecs/stream";
 import type { Rectangle } from "../core/raster/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import type { ResultCache } from "../runtime/resultCache";
+import { marksOfFrames, type Marks } from "./deliver/marks";
 import { TaskScope } from "../runtime/taskScope";
 import { spanOf, type Priority, type Watch } from "../runtime/work";
 import { overAll, type Aligned } from "./align/step";
@@ -46,7 +47,7 @@ export interface DeliverOptions extends Watch {
   /** a clock, ms */
   now: () => number;
   /** how the user marked the stack */
-  marks?: { rating: number; label: string };
+  marks?: Marks;
 }
 
 /** Shares of the way up to which a stack is merged, whole or ready for its bands. */
@@ -189,7 +190,11 @@ async function encodePicture(
       half: depth !== "32f",
       keep: metadata,
       metadataFrom: { source: first.source, exif: first.info.exif },
-      caption: captionOf(merged, recipe, { region, width, ...marks }),
+      caption: captionOf(merged, recipe, {
+        region,
+        width,
+        ...(marks ?? marksOfFrames(merged.frames)),
+      }),
     },
     signal ? { signal } : {},
   );

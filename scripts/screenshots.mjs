@@ -1,13 +1,18 @@
 // Takes the pictures of docs/screenshots/ anew, with the demo shoot, on the built application:
 // npm run screenshots [NAME...]
 import { spawn } from "node:child_process";
-import { mkdtemp, rm } from "node:fs/promises";
+import { mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
+import Vips from "wasm-vips";
 
 const FOLDER = "docs/screenshots";
 const WAIT_MS = 300000;
+/** The guide shows the same pictures smaller. */
+const GUIDE_FOLDER = "app/help/pictures";
+const GUIDE_WIDTH = 960;
+const GUIDE_QUALITY = 82;
 
 const server = spawn(process.execPath, ["build/node/server.js"], {
   env: { ...process.env, PORT: "0" },
@@ -61,6 +66,9 @@ async function openStack(row) {
   await openBoard();
   await grid().getByRole("row").nth(row).locator("a").first().click();
   await drawn();
+  // what is said once, beside the first merge
+  const first = page.getByRole("region", { name: "What stands here" });
+  if (await first.count()) await first.getByRole("button", { name: "Close" }).click();
 }
 
 /** Every picture by its name, in an order in which most stacks are merged when the board is taken. */
@@ -195,6 +203,14 @@ const VIEWS = {
     await page.goto(`${base}/shoots`);
     await page.getByRole("link", { name: /Quillmoor/ }).waitFor();
   },
+  storage: async () => {
+    await page.goto(`${base}/storage`);
+    await page.getByLabel("All shoots").click();
+  },
+  help: async () => {
+    await page.goto(`${base}/help/ghosts`);
+    await page.getByRole("heading", { name: "Remove ghosts" }).waitFor();
+  },
 };
 
 const wanted = process.argv.slice(2);
@@ -203,8 +219,22 @@ try {
     await show();
     if (!wanted.length || wanted.includes(name)) await take(name);
   }
+  await makeGuidePictures();
 } finally {
   await context.close();
   server.kill();
   await rm(profile, { recursive: true, force: true });
+}
+
+/** The pictures that the guide has, made of those that were taken. */
+async function makeGuidePictures() {
+  const vips = await Vips();
+  for (const file of await readdir(GUIDE_FOLDER)) {
+    const taken = join(FOLDER, file.replace(/webp$/, "png"));
+    const picture = await readFile(taken).catch(() => undefined);
+    if (!picture) continue;
+    const small = vips.Image.thumbnailBuffer(picture, GUIDE_WIDTH);
+    await writeFile(join(GUIDE_FOLDER, file), small.webpsaveBuffer({ Q: GUIDE_QUALITY }));
+    small.delete();
+  }
 }

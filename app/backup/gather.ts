@@ -1,5 +1,7 @@
 import { numbered, safeName } from "../../pipeline/deliver/fileName";
+import { readNaming } from "../store/caption";
 import { db } from "../store/db";
+import { sidecarsOf } from "../store/sidecars";
 import type { Frame, Shoot } from "../store/records";
 import { storedAppearance } from "./appearances";
 import { BACKUP_VERSION, SHOOT_FILE, SHOOTS_FOLDER, type ShootFile } from "./format";
@@ -83,6 +85,10 @@ export async function gatherShoot(
     if (original) originals[hash] = add(`originals/${originalPath(frame)}`, original, hash);
     if (thumbnail) thumbnails[hash] = add(`thumbnails/${hash}.jpg`, thumbnail);
     if (appearance) appearances[hash] = storedAppearance(appearance);
+  }
+  for (const { frame, name, text } of sidecarsOf(frames, stacks, await readNaming())) {
+    const path = originals[frame.hash];
+    if (path) add(`${path.slice(folder.length + 1, path.lastIndexOf("/"))}/${name}`, text());
   }
   const names = new Map(stacks.map(({ id, name }) => [id, name]));
   const shown = results.map(({ picture, ...result }) => ({

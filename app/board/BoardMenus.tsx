@@ -74,6 +74,8 @@ export interface BoardActions {
   setUsualLook: (kind: UsualFor, look: Look | undefined, amount: number) => void;
   /** asks for a contact sheet of the rows that are shown */
   contactSheet: () => void;
+  /** what is said of the stacks, beside their frames */
+  writeSidecars: () => void;
   groupAgain: () => void;
   /** all nested stacks are open; undefined where there are none */
   allOpen: boolean | undefined;
@@ -101,6 +103,7 @@ export function BoardMenu({ actions: a }: { actions: BoardActions }) {
             { text: "Group again", keys: "G", onSelect: a.groupAgain },
             { text: "Deliver all", onSelect: () => a.deliver("all") },
             { text: "Contact sheet…", onSelect: a.contactSheet },
+            { text: "Write XMP files", onSelect: a.writeSidecars },
             ...nested,
           ],
         },

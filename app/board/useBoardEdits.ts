@@ -18,6 +18,8 @@ interface Options {
   /** goes where stacks are delivered; all of them if not given */
   deliver: (ids?: readonly string[]) => void;
   contactSheet: () => void;
+  /** what is said of the stacks, as XMP files */
+  writeSidecars: () => void;
   copied: Stack | undefined;
   looks: readonly ListedLook[];
   shoot: Shoot;
@@ -64,6 +66,7 @@ export function useBoardEdits(options: Options): BoardEdits {
       }),
     merge: () => options.merge(selection.stacks),
     contactSheet: options.contactSheet,
+    writeSidecars: options.writeSidecars,
     deliver: (which) => options.deliver(which === "all" ? undefined : ids),
     join: () => {
       const next = rows[selection.index + 1]?.stack;

@@ -1,5 +1,5 @@
-import { useMemo, useRef, useState } from "react";
-import { Link, NavLink } from "react-router";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, NavLink, useLocation } from "react-router";
 import { Button } from "../ui/Button";
 import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
@@ -16,6 +16,10 @@ export function HelpScreen({ page }: { page: HelpPage }) {
   const field = useRef<HTMLInputElement>(null);
   const search = useMemo(() => helpSearch(PAGES), []);
   useKeys({ "/": () => field.current?.focus() });
+  const { hash } = useLocation();
+  useEffect(() => {
+    document.getElementById(hash.slice(1))?.scrollIntoView();
+  }, [hash, page]);
   return (
     <div className="flex h-full flex-col print:block print:h-auto">
       <div className="print:hidden">

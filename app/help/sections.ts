@@ -1,4 +1,5 @@
 import { settingLines } from "../../pipeline/settings/reference";
+import { STEP_TITLES } from "../workspace/steps/stepTitles";
 import { anchorOf } from "./address";
 import type { HelpPage } from "./pages";
 
@@ -36,12 +37,12 @@ function sectionsOf({ id, title, text }: HelpPage): HelpSection[] {
 
 /** The parts of the page of all settings. */
 const settingSections = (pageTitle: string): HelpSection[] =>
-  settingLines().flatMap(({ lines }) =>
+  settingLines().flatMap(({ step, lines }) =>
     lines.map(({ name, label, help }) => ({
       id: `settings#${name}`,
       page: "settings",
       pageTitle,
-      heading: label,
+      heading: `${STEP_TITLES[step]}: ${label}`,
       anchor: anchorOf(name),
       text: help,
     })),

@@ -28,8 +28,9 @@ import { Button } from "../ui/Button";
 import { counted } from "../ui/format";
 import { History } from "../ui/History";
 import { TopBar } from "../ui/TopBar";
-import { tray as trayStore, type Job } from "../work/jobs";
+import { startJob, tray as trayStore, type Job } from "../work/jobs";
 import { mergeInBackground } from "../work/stackWork";
+import { writeSidecars } from "../work/writeSidecars";
 import type { Route } from "./+types/board";
 
 export async function clientLoader({ params }: Route.ClientLoaderArgs) {
@@ -77,6 +78,12 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
     send,
     merge,
     contactSheet: () => setSheet(true),
+    writeSidecars: () =>
+      void startJob(
+        `XMP files of ${shoot.name}`,
+        () => writeSidecars(shoot, board.frames, stacks),
+        { kind: "delivery", shoot: shoot.id },
+      ),
     deliver: (ids) => void navigate(deliverAddress(shoot.id, ids)),
     copied: stacks.find((stack) => stack.id === copiedId),
     looks,

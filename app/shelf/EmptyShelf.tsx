@@ -8,7 +8,7 @@ export function EmptyShelf({ onDemo }: { onDemo: () => void }) {
   useEffect(() => setAddress(location.host), []);
   return (
     <div className="mx-auto mt-10 max-w-2xl text-center">
-      <h1 className="text-lg font-semibold">No shoots yet</h1>
+      <h2 className="text-lg font-semibold">No shoots yet</h2>
       <WhatHappens />
       <p className="mt-4">
         Drop a folder of frames anywhere on this page: what belongs together is found, each stack

@@ -4,6 +4,7 @@ import { useRevalidator } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
 import { bringIn, type BringInState } from "../store/bringIn";
+import { isSidecarName } from "../../codecs/sidecar";
 import { isPicture, isZip } from "../store/incoming";
 import { bringing, setBringing } from "../work/bringing";
 
@@ -74,6 +75,7 @@ export function useBringIn(shootId?: string): BringIn {
     follow: (files, name, into) => run(files, name, into),
     async start(files, { name, into = shootId, isSample } = {}) {
       const pictures = files.filter((f) => isPicture(f) || isZip(f));
+      const sidecars = files.filter(({ name }) => isSidecarName(name));
       if (!pictures.length) {
         setBringing({
           error: new RhizomeError(
@@ -92,7 +94,7 @@ export function useBringIn(shootId?: string): BringIn {
           ? pictures[0]!.name.replace(/\.zip$/i, "")
           : "");
       return run(
-        pictures,
+        [...pictures, ...sidecars],
         name ??
           (folder ||
             `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`),

@@ -1,3 +1,4 @@
+import { marksOfFrames } from "../../pipeline/deliver/marks";
 import { captureOrder } from "../../core/grouping/captureOrder";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import type { FoundStack } from "../../core/grouping/foundStack";
@@ -158,6 +159,7 @@ export async function arrange(
         ...(same.frameIds.join() === ids.join() ? {} : { name: nameOf(members), frameIds: ids }),
       });
     } else {
+      const { rating, description } = marksOfFrames(members);
       stacks.push({
         id,
         shootId,
@@ -165,9 +167,9 @@ export async function arrange(
         order: 0,
         frameIds: ids,
         takeId,
-        rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)),
+        rating,
         label: labelOf(members),
-        note: "",
+        note: description,
         done: false,
         accepted: [],
         madeManually: false,

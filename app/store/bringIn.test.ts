@@ -146,3 +146,26 @@ test("a shoot that is deleted meanwhile gets no more frames", async () => {
   expect(await d.count("stacks")).toBe(0);
   d.close();
 });
+
+test("what a sidecar says goes with its frame, of its own folder alone", async () => {
+  const { bring, d } = await storage();
+  const beside = (name: string, path: string, text: string): File =>
+    Object.assign(new File([text], name), { webkitRelativePath: path });
+  const rated = (stars: number): string =>
+    `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmp:Rating="${stars}"/></rdf:RDF></x:xmpmeta>`;
+  await bring([
+    beside("a.jpg", "one/a.jpg", "first"),
+    beside("a.jpg", "two/a.jpg", "second"),
+    beside("b.jpg", "two/b.jpg", "third"),
+    beside("A.XMP", "one/A.XMP", rated(5)),
+    beside("a.jpg.xmp", "two/a.jpg.xmp", rated(2)),
+  ]);
+  const frames = await d.getAll("frames");
+  const ratings = frames.map(({ info }) => [info.folder, info.name, info.exif.rating]);
+  expect(ratings.sort()).toEqual([
+    ["one", "a.jpg", 5],
+    ["two", "a.jpg", 2],
+    ["two", "b.jpg", undefined],
+  ]);
+  d.close();
+});

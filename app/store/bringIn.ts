@@ -127,13 +127,14 @@ class Arrival {
       return;
     }
     this.known.add(read.hash);
-    const { folder } = incoming;
+    const { folder, words } = incoming;
+    const exif = { ...read.info.exif, ...words };
     const frame: Frame = {
       id: newId(),
       shootId: this.shootId,
       hash: read.hash,
       size: read.size,
-      info: folder ? { ...read.info, folder } : read.info,
+      info: { ...read.info, exif, ...(folder ? { folder } : {}) },
     };
     const thumbnail = new Blob([read.thumbnail! as BlobPart], { type: "image/jpeg" });
     // a copy: the file on the card may be gone tomorrow

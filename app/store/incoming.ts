@@ -1,4 +1,5 @@
 import { isPictureName, isPictureType } from "../../codecs/inputFormats";
+import { isSidecarName, readSidecar, sidecarNames, type Words } from "../../codecs/sidecar";
 import { RhizomeError } from "../../core/error";
 import { byName } from "../../core/grouping/captureOrder";
 import { inspectingAllowance } from "../../pipeline/allowance";
@@ -12,12 +13,31 @@ export interface Incoming {
   /** bytes */
   size: number;
   type: string;
+  /** what a file beside it says of it */
+  words?: Words;
   open(signal: AbortSignal): Promise<Blob>;
 }
 
 export const isPicture = (file: File): boolean =>
   isPictureName(file.name) || isPictureType(file.type);
 export const isZip = (file: File): boolean => /\.zip$/i.test(file.name);
+
+/** Where a file lay, and what its sidecar may be called there. */
+const placesOf = ({ name, folder = "" }: Incoming): string[] =>
+  sidecarNames(name).map((sidecar) => `${folder}/${sidecar}`);
+
+/** Reads the sidecars among files, by where they lay. */
+async function readSidecars(files: readonly File[]): Promise<Map<string, Words>> {
+  const words = new Map<string, Words>();
+  for (const file of files) {
+    const { folder = "", name } = incomingFile(file);
+    words.set(
+      `${folder}/${name.toLowerCase()}`,
+      readSidecar(new Uint8Array(await file.arrayBuffer())),
+    );
+  }
+  return words;
+}
 
 /** A file as it was chosen; a camera's number may come again in another folder, so that is kept. */
 export function incomingFile(file: File): Incoming {
@@ -57,7 +77,8 @@ export async function incomingOf(
 ): Promise<{ incoming: Incoming[]; failed: RhizomeError[] }> {
   const incoming: Incoming[] = [];
   const failed: RhizomeError[] = [];
-  for (const file of files) {
+  const sidecars = await readSidecars(files.filter(({ name }) => isSidecarName(name)));
+  for (const file of files.filter(({ name }) => !isSidecarName(name))) {
     if (!isZip(file)) {
       incoming.push(incomingFile(file));
       continue;
@@ -70,6 +91,12 @@ export async function incomingOf(
       const error = RhizomeError.from(e);
       if (error.code !== "stopped") failed.push(error);
     }
+  }
+  for (const one of incoming) {
+    const words = placesOf(one)
+      .map((place) => sidecars.get(place))
+      .find((found) => found !== undefined);
+    if (words) one.words = words;
   }
   incoming.sort((a, b) => byName(a.name, b.name));
   return { incoming, failed };

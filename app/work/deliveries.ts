@@ -199,7 +199,8 @@ async function makeFiles(
     now,
   );
   const shown = jobFiles(delivery);
-  const marks = { rating: stack.rating, label: stack.label === "none" ? "" : stack.label };
+  const { rating, note: description } = stack;
+  const marks = { rating, description, label: stack.label === "none" ? "" : stack.label };
   let said = "";
   await deliverEach(
     pool(),

@@ -108,11 +108,40 @@ export async function writeInto(
     }
     return free;
   } catch (e) {
-    const why = e instanceof Error ? e.message : "unknown reason";
-    throw new RhizomeError(
-      "folder-unwritable",
-      `${name} cannot be written into the folder ${folder.name}: ${why}.`,
-      "see that the folder is there and has room, or choose another one",
-    );
+    throw unwritable(folder, name, e);
   }
+}
+
+/**
+ * Writes a text file into a folder in place of the one that is there, of which it is made.
+ *
+ * @param text  makes it of the one that is there
+ * @throws RhizomeError `folder-unwritable`
+ */
+export async function replaceIn(
+  folder: Folder,
+  name: string,
+  text: (from: string | undefined) => string,
+): Promise<void> {
+  try {
+    const was = (await exists(folder, name))
+      ? await (await (await folder.getFileHandle(name)).getFile()).text()
+      : undefined;
+    const file = await folder.getFileHandle(name, { create: true });
+    // the old one stays until all of the new one is written
+    const out = await file.createWritable();
+    await out.write(text(was));
+    await out.close();
+  } catch (e) {
+    throw unwritable(folder, name, e);
+  }
+}
+
+function unwritable(folder: Folder, name: string, e: unknown): RhizomeError {
+  const why = e instanceof Error ? e.message : "unknown reason";
+  return new RhizomeError(
+    "folder-unwritable",
+    `${name} cannot be written into the folder ${folder.name}: ${why}.`,
+    "see that the folder is there and has room, or choose another one",
+  );
 }

@@ -16,6 +16,12 @@ import type { ToolName } from "./tools/tool";
 /** How long a step's controls may take to be shown before the search for one is given up, ms. */
 const SHOWN_WITHIN_MS = 1000;
 
+/** Settings that are shown with another step than the one that works by them. */
+const SHOWN_WITH: Readonly<Record<string, StepName>> = {
+  "merge.deghost": "ghosts",
+  "merge.ghostStrength": "ghosts",
+};
+
 /** Opens a step and leads to one of its controls. */
 function goToSetting({ view }: Workspace, step: StepName, label: string): void {
   view.setState({ open: step });
@@ -40,8 +46,9 @@ function settingCommands(workspace: Workspace): Command[] {
       lines.flatMap(({ name, label, help }): Command[] => {
         const field = fieldNamed(name);
         if (!field || field.type === "data" || !applies(field.when, recipe)) return [];
-        const text = `${STEP_SCREENS[step].title(recipe.kind)}: ${label}`;
-        return [{ text, hint: help, run: () => goToSetting(workspace, step, label) }];
+        const shown = SHOWN_WITH[name] ?? step;
+        const text = `${STEP_SCREENS[shown].title(recipe.kind)}: ${label}`;
+        return [{ text, hint: help, run: () => goToSetting(workspace, shown, label) }];
       }),
     );
 }

@@ -21,6 +21,10 @@ export const ExifSchema = v.object({
   rating: v.optional(v.number()),
   /** the word that another program marked it with */
   label: v.optional(v.string()),
+  /** what its photographer wrote of it, and whose it is */
+  caption: v.optional(v.string()),
+  creator: v.optional(v.string()),
+  copyright: v.optional(v.string()),
 });
 export type Exif = v.InferOutput<typeof ExifSchema>;
 

@@ -2,12 +2,13 @@ import type { Caption } from "../../codecs/codec";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Layout } from "../panorama/layout";
 import type { Recipe } from "../recipe/recipe";
+import { namingOf } from "./marks";
 import type { Merged } from "../run/run";
 
 /** What is written into a delivered file about where it comes from. */
 export function captionOf(
   { frames, aligned, layout }: Pick<Merged, "frames" | "aligned" | "layout">,
-  { kind, deliver: { creator, copyright } }: Recipe,
+  { kind, deliver }: Recipe,
   {
     region,
     width,
@@ -18,11 +19,11 @@ export function captionOf(
     width: number;
     rating?: number;
     label?: string;
+    description?: string;
   },
 ): Caption {
   return {
-    creator,
-    copyright,
+    ...namingOf(frames, deliver),
     kind,
     frames: frames.map((f) => f.info.name),
     evs: aligned ? aligned.frames.map((a) => a.ev) : frames.map(() => 0),

@@ -42,12 +42,12 @@ test("a screen that cannot be fetched says so, and the page stays where it is", 
     const { page, base } = r;
     await r.context.route(/\/assets\/looks-/, (route) => route.abort());
     await page.goto(`${base}/shoots`);
-    await page.getByRole("heading", { name: "Shoots" }).waitFor();
+    await page.getByRole("heading", { name: "Shoots", exact: true }).waitFor();
     await page.getByRole("button", { name: "Screens" }).click();
     await page.getByRole("menuitem", { name: "Looks" }).click();
     await page.getByText(/This screen cannot be fetched/).waitFor();
     expect(page.url()).toBe(`${base}/shoots`);
-    await page.getByRole("heading", { name: "Shoots" }).waitFor();
+    await page.getByRole("heading", { name: "Shoots", exact: true }).waitFor();
     await page
       .getByRole("region", { name: /Rhizome/ })
       .getByRole("button")
@@ -63,7 +63,7 @@ test("a newer version is offered, and taken when the user wants", async () => {
     const { page, base } = r;
     await page.goto(base);
     await page.waitForFunction(() => globalThis.crossOriginIsolated, null, { timeout: 180000 });
-    await page.getByRole("heading", { name: "Shoots" }).waitFor();
+    await page.getByRole("heading", { name: "Shoots", exact: true }).waitFor();
     expect((await fetch(`${r.address}/publish`)).status).toBe(200);
     await page.reload();
     await page.getByText("A newer Rhizome is ready.", { exact: false }).waitFor();
@@ -73,7 +73,7 @@ test("a newer version is offered, and taken when the user wants", async () => {
       const now = await page.evaluate(() => performance.timeOrigin);
       if (now === before) throw new Error("the page is still the old one");
     });
-    await page.getByRole("heading", { name: "Shoots" }).waitFor();
+    await page.getByRole("heading", { name: "Shoots", exact: true }).waitFor();
   } finally {
     await r.close();
   }

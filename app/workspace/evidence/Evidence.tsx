@@ -8,6 +8,7 @@ import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../stat
 import { fitZoom } from "../picture/viewport";
 import { AreaChoice } from "./AreaChoice";
 import { FewerFrames } from "./FewerFrames";
+import { FirstTime } from "./FirstTime";
 import { GoesOut } from "./GoesOut";
 import { Maps } from "./Maps";
 import { PartFigures } from "./PartFigures";
@@ -43,6 +44,7 @@ function Measurements() {
   const isReady = session.phase === "ready";
   return (
     <>
+      <FirstTime />
       {isFinishing && (
         <div className="mb-4">
           <GoesOut />

@@ -8,7 +8,7 @@ export const STEP_TITLES: Readonly<Record<StepName, string>> = {
   merge: "Merge",
   ghosts: "Ghosts",
   panorama: "Panorama",
-  retouch: "Retouch",
+  retouch: "Repair",
   tone: "Tone",
   finish: "Finish",
   edges: "Edges",
