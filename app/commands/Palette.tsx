@@ -125,12 +125,21 @@ function Item({
   );
 }
 
-/** Every word that was typed has to stand somewhere; the better the earlier. */
+/** What a match is worth at least, in a command's own words, and at the beginning of a word. */
+const WORTH = { found: 0.1, own: 0.6, begun: 0.3 };
+
+/** Every word that was typed has to stand somewhere; a command's own words count most. */
 function matches(value: string, typed: string, keywords: readonly string[] = []): number {
-  const text = `${value} ${keywords.join(" ")}`.toLowerCase();
+  const own = value.toLowerCase();
+  const all = `${own} ${keywords.join(" ").toLowerCase()}`;
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
-  if (!words.every((word) => text.includes(word))) return 0;
-  const parts = text.split(/\s+/);
-  const begun = words.filter((word) => parts.some((part) => part.startsWith(word)));
-  return 0.5 + begun.length / (2 * Math.max(1, words.length));
+  if (!words.length || !words.every((word) => all.includes(word))) return 0;
+  const share = (which: (word: string) => boolean): number =>
+    words.filter(which).length / words.length;
+  const parts = all.split(/\s+/);
+  return (
+    WORTH.found +
+    WORTH.own * share((word) => own.includes(word)) +
+    WORTH.begun * share((word) => parts.some((part) => part.startsWith(word)))
+  );
 }

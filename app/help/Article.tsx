@@ -9,9 +9,9 @@ const textOf = (children: React.ReactNode): string =>
 
 const COMPONENTS: Components = {
   h2: ({ children }) => (
-    <h2 id={anchorOf(textOf(children))} className="mt-6 scroll-mt-4 text-[15px] font-semibold">
+    <h3 id={anchorOf(textOf(children))} className="mt-6 scroll-mt-4 text-[15px] font-semibold">
       {children}
-    </h2>
+    </h3>
   ),
   p: ({ children }) => <p className="mt-2">{children}</p>,
   em: ({ children }) => <em className="font-semibold not-italic">{children}</em>,

@@ -1,8 +1,8 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Link, NavLink, useLocation } from "react-router";
 import { Button } from "../ui/Button";
+import { SearchField } from "../ui/SearchField";
 import { TopBar } from "../ui/TopBar";
-import { useKeys } from "../ui/useKeys";
 import { Article } from "./Article";
 import { KeysPage } from "./KeysPage";
 import { GROUPS, PAGES, type HelpPage } from "./pages";
@@ -13,9 +13,7 @@ import { SettingsPage } from "./SettingsPage";
 /** Pages left, one of them or what was found in the middle. */
 export function HelpScreen({ page }: { page: HelpPage }) {
   const [words, setWords] = useState("");
-  const field = useRef<HTMLInputElement>(null);
   const search = useMemo(() => helpSearch(PAGES), []);
-  useKeys({ "/": () => field.current?.focus() });
   const { hash } = useLocation();
   useEffect(() => {
     document.getElementById(hash.slice(1))?.scrollIntoView();
@@ -27,18 +25,11 @@ export function HelpScreen({ page }: { page: HelpPage }) {
       </div>
       <div className="flex min-h-0 grow print:block">
         <aside className="flex w-[260px] shrink-0 flex-col gap-3 overflow-auto border-r border-line bg-panel p-4 print:hidden">
-          <input
-            ref={field}
-            type="search"
-            aria-label="Search the guide"
+          <SearchField
+            name="Search the guide"
             placeholder="Search the guide"
-            className="h-7 shrink-0 rounded border border-line bg-track px-2 placeholder:text-quiet pointer-coarse:h-10"
-            value={words}
-            maxLength={200}
-            onChange={(e) => setWords(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === "Escape") setWords("");
-            }}
+            words={words}
+            onWords={setWords}
           />
           <Pages />
         </aside>
@@ -84,7 +75,7 @@ function Page({ page: { id, title, text, picture } }: { page: HelpPage }) {
   return (
     <>
       <div className="flex items-center gap-4">
-        <h1 className="grow text-xl font-semibold">{title}</h1>
+        <h2 className="grow text-xl font-semibold">{title}</h2>
         <Button className="print:hidden" onClick={() => globalThis.print()}>
           Print
         </Button>

@@ -12,9 +12,9 @@ export function SettingsPage() {
       </p>
       {settingLines().map(({ step, lines }) => (
         <section key={step}>
-          <h2 id={step} className="mt-6 scroll-mt-4 text-[15px] font-semibold">
+          <h3 id={step} className="mt-6 scroll-mt-4 text-[15px] font-semibold">
             {STEP_TITLES[step]}
-          </h2>
+          </h3>
           <dl>
             {lines.map(({ name, label, help, values, unit, when }) => (
               <div

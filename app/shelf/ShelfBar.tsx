@@ -1,7 +1,6 @@
-import { useRef } from "react";
 import { Button } from "../ui/Button";
 import { Select } from "../ui/Select";
-import { useKeys } from "../ui/useKeys";
+import { SearchField } from "../ui/SearchField";
 import { isLookedFor, NO_QUERY, type ShelfQuery } from "./search";
 
 const KINDS = [
@@ -42,23 +41,15 @@ export function ShelfBar({
   query: ShelfQuery;
   onQuery: (query: ShelfQuery) => void;
 }) {
-  const field = useRef<HTMLInputElement>(null);
   const set = (part: Partial<ShelfQuery>): void => onQuery({ ...query, ...part });
-  useKeys({ "/": () => field.current?.focus() });
   return (
     <div className="flex h-11 shrink-0 items-center gap-2 border-b border-line bg-panel px-4">
-      <input
-        ref={field}
-        type="search"
-        aria-label="Search shoots and stacks"
+      <SearchField
+        name="Search shoots and stacks"
         placeholder="Search names, notes, files, days"
-        className="h-7 w-72 rounded border border-line bg-track px-2 placeholder:text-quiet pointer-coarse:h-10"
-        value={query.text}
-        maxLength={200}
-        onChange={(e) => set({ text: e.target.value })}
-        onKeyDown={(e) => {
-          if (e.key === "Escape") set({ text: "" });
-        }}
+        className="w-72"
+        words={query.text}
+        onWords={(text) => set({ text })}
       />
       <Select
         name="Kind"

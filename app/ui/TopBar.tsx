@@ -5,6 +5,7 @@ import { Dialog, DropdownMenu } from "radix-ui";
 import { Palette } from "../commands/Palette";
 import { helpAddress } from "../help/address";
 import type { PageId } from "../help/pages";
+import { KeyList } from "../keys/KeyList";
 import { EVERYWHERE, SCREEN_KEYS, type ScreenName } from "../keys/keys";
 import { SCREENS } from "../screens";
 import { Tray } from "../tray/Tray";
@@ -143,18 +144,7 @@ function Help({ screen }: { screen: ScreenName }) {
           className="fixed left-1/2 top-1/2 z-50 max-h-[80vh] w-[520px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-md border border-line bg-panel p-6"
         >
           <Dialog.Title className="mb-3 text-base font-semibold">Keys on this screen</Dialog.Title>
-          <dl className="grid grid-cols-[140px_1fr] gap-y-1">
-            {[...keys, ...EVERYWHERE].map(([k, what]) => (
-              <div key={`${k} ${what}`} className="contents">
-                <dt>
-                  <kbd className="rounded border border-line px-1.5 py-0.5 font-sans text-[12px]">
-                    {k}
-                  </kbd>
-                </dt>
-                <dd>{what}</dd>
-              </div>
-            ))}
-          </dl>
+          <KeyList keys={[...keys, ...EVERYWHERE]} width={140} />
           <h2 className="mb-2 mt-5 font-semibold">Surroundings</h2>
           <div className="flex gap-2">
             {SURROUNDS.map((s) => (

@@ -11,7 +11,7 @@ afterAll(async () => {
 test("the guide is searched, and leads to the place that was found", async () => {
   const { page, base } = r;
   await page.goto(`${base}/help`);
-  await page.getByRole("heading", { name: "Bring in frames", level: 1 }).waitFor();
+  await page.getByRole("article").getByRole("heading", { name: "Bring in frames" }).waitFor();
   await page.keyboard.press("/");
   await page.keyboard.type("vertical line");
   await page.getByRole("list", { name: "Found" }).getByRole("link").first().click();
