@@ -14,6 +14,7 @@ import { Tooltip } from "radix-ui";
 import { RhizomeError } from "../core/error";
 import { isolate } from "./offline/isolate";
 import { Offline } from "./offline/Offline";
+import { sweepBackups } from "./backup/backupFile";
 import { sweepOrphans } from "./store/sweepOrphans";
 import { onTabMessage } from "./store/tabs";
 import { stopBringingInto } from "./work/bringing";
@@ -67,6 +68,7 @@ export default function Root() {
     () =>
       void sweepOrphans()
         .then(resumeQueue)
+        .then(sweepBackups)
         .catch(() => undefined),
     [],
   );

@@ -266,8 +266,13 @@ for (let n = 0; n < workers; n++) {
   const isBusy = () =>
     page.evaluate(() => /Bringing in, \d|finding the stacks/.test(document.body.innerText));
   const until = Date.now() + SHOWN_WITHIN_MS;
-  while ((await isBusy()) && Date.now() < until) await pause(500);
-  const wrong = (await isBusy()) ? ["bringing in hangs"] : [];
+  const wrong = [];
+  try {
+    while ((await isBusy()) && Date.now() < until) await pause(500);
+    if (await isBusy()) wrong.push("bringing in hangs");
+  } catch (e) {
+    wrong.push(e.message.split("\n")[0]);
+  }
   await look("worker ended", kind, before, wrong);
 }
 

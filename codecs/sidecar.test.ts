@@ -2,7 +2,8 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { readSidecar, sidecarNames, writeSidecar } from "./sidecar";
+import { readSidecar, writeSidecar } from "./sidecar";
+import { sidecarNames } from "./sidecarNames";
 
 const WORDS = {
   rating: 4,

@@ -39,9 +39,17 @@ describe("a zip of frames", () => {
       "here.tif",
       ".hidden.jpg",
     ]);
+    expect(pictures.map(({ folder }) => folder)).toEqual(["day/one", "", "", ""]);
     expect(leftOut).toEqual([]);
     const unpacked = await unpackZipped(zip, "day.zip", pictures[0]!);
     expect(new Uint8Array(await unpacked.arrayBuffer())).toEqual(content(5000));
+  });
+
+  test("gives what is said beside its pictures apart from them", async () => {
+    const zip = zipOf({ "a/b.jpg": content(50), "a/b.xmp": content(9) });
+    const { pictures, sidecars, leftOut } = await listZip(zip, "day.zip");
+    expect([pictures.length, leftOut.length]).toEqual([1, 0]);
+    expect(sidecars).toMatchObject([{ name: "b.xmp", folder: "a" }]);
   });
 
   test("names what it leaves out", async () => {

@@ -7,6 +7,7 @@ import {
 } from "@zip.js/zip.js/lib/zip-core-native.js";
 import { RhizomeError } from "../core/error";
 import { isPictureName } from "./inputFormats";
+import { isSidecarName } from "./sidecarNames";
 import { damaged } from "./limits";
 
 // it is read in workers already
@@ -20,12 +21,14 @@ const LARGEST_TOTAL = 2 ** 38;
 const MOST_RATIO = 200;
 const HARMLESS = 64 * 2 ** 20;
 
-/** A picture in a zip. */
+/** A picture in a zip, or what lies beside one. */
 export interface ZippedPicture {
   /** its place in the zip's index */
   index: number;
   /** without folders */
   name: string;
+  /** where it lies in the zip; empty where in no folder */
+  folder: string;
   bytes: number;
 }
 
@@ -34,6 +37,8 @@ export const BACKUP_INDEX = "backup.json";
 
 export interface ZipContents {
   pictures: ZippedPicture[];
+  /** what is said of pictures beside them */
+  sidecars: ZippedPicture[];
   /** what was left out, each with its reason */
   leftOut: RhizomeError[];
 }
@@ -41,6 +46,13 @@ export interface ZipContents {
 /** Notes that a computer leaves beside files: no pictures, whatever their names say. */
 const isNote = (path: string): boolean => /(^|\/)(__MACOSX\/|\._)/.test(path);
 const nameOf = (path: string): string => path.split(/[\\/]/).at(-1)!;
+/** The folders of a path, without those that lead nowhere or out of the zip. */
+const folderOf = (path: string): string =>
+  path
+    .split(/[\\/]/)
+    .slice(0, -1)
+    .filter((part) => !["", ".", ".."].includes(part))
+    .join("/");
 
 const leftOut = (zip: string, file: string, why: string, remedy: string): RhizomeError =>
   new RhizomeError("left-out", `${file} in ${zip} was left out: ${why}.`, remedy);
@@ -49,7 +61,7 @@ const leftOut = (zip: string, file: string, why: string, remedy: string): Rhizom
 function refusal(entry: Entry, zip: string): RhizomeError | undefined {
   const file = nameOf(entry.filename);
   const unpackIt = "unpack the zip and bring the file in";
-  if (!isPictureName(file))
+  if (!isPictureName(file) && !isSidecarName(file))
     return leftOut(zip, file, "it is not a picture of a kind that is read", unpackIt);
   if (entry.encrypted) return leftOut(zip, file, "it is locked with a password", unpackIt);
   const { compressedSize: packed, uncompressedSize: bytes } = entry;
@@ -80,7 +92,7 @@ async function withZip<T>(blob: Blob, name: string, use: (entries: Entry[]) => P
  */
 export function listZip(blob: Blob, name: string): Promise<ZipContents> {
   return withZip(blob, name, async (entries) => {
-    const contents: ZipContents = { pictures: [], leftOut: [] };
+    const contents: ZipContents = { pictures: [], sidecars: [], leftOut: [] };
     if (entries.some(({ filename }) => filename === BACKUP_INDEX))
       throw new RhizomeError(
         "is-a-backup",
@@ -96,7 +108,11 @@ export function listZip(blob: Blob, name: string): Promise<ZipContents> {
       if (refused) contents.leftOut.push(refused);
       else if (total > LARGEST_TOTAL)
         contents.leftOut.push(leftOut(name, file, "the zip holds too much", "make smaller zips"));
-      else contents.pictures.push({ index, name: file, bytes: entry.uncompressedSize });
+      else {
+        const { filename, uncompressedSize: bytes } = entry;
+        const list = isSidecarName(file) ? contents.sidecars : contents.pictures;
+        list.push({ index, name: file, folder: folderOf(filename), bytes });
+      }
     }
     return contents;
   });

@@ -64,8 +64,17 @@ export async function chooseTarget(name: string): Promise<BackupTarget | undefin
   }
 }
 
+/** A file that is older is written by nobody any more, ms. */
+const SURELY_OVER_MS = 3600000;
+
 /** Removes what pages that were closed left in the browser's own file system. */
 export async function sweepBackups(): Promise<void> {
   const root = await navigator.storage?.getDirectory?.().catch(() => undefined);
-  await root?.removeEntry(FOLDER, { recursive: true }).catch(() => undefined);
+  const folder = await root?.getDirectoryHandle(FOLDER).catch(() => undefined);
+  if (!folder) return;
+  const files = (folder as unknown as { values(): AsyncIterable<FileSystemFileHandle> }).values();
+  for await (const handle of files) {
+    const { lastModified } = await handle.getFile();
+    if (lastModified < Date.now() - SURELY_OVER_MS) await folder.removeEntry(handle.name);
+  }
 }

@@ -1,6 +1,7 @@
 import { numbered, safeName } from "../../pipeline/deliver/fileName";
 import { readNaming } from "../store/caption";
 import { db } from "../store/db";
+import { readOriginal } from "../store/originals";
 import { sidecarsOf } from "../store/sidecars";
 import type { Frame, Shoot } from "../store/records";
 import { storedAppearance } from "./appearances";
@@ -23,8 +24,8 @@ export interface GatheredShoot {
   files: GatheredFile[];
 }
 
-/** Gives out names that no other has, with a number where it is needed. */
-class FreePaths {
+/** Gives out paths that no other has, with a number where it is needed. */
+export class FreePaths {
   private readonly taken = new Set<string>();
   take(wanted: string): string {
     let path = wanted;
@@ -40,23 +41,19 @@ function originalPath({ info }: Frame): string {
   return [...folders, info.name].map(safeName).join("/");
 }
 
-const folders = new WeakMap<object, FreePaths>();
-
 /**
  * All that belongs to a shoot, as the files of a backup.
  *
- * @param together     backups that are made together: no two shoots get the same folder
+ * @param folders      of the backup: no two shoots get the same
  * @param withHistory  what can be undone goes along
  */
 export async function gatherShoot(
   shoot: Shoot,
-  together: object,
+  folders: FreePaths,
   withHistory: boolean,
 ): Promise<GatheredShoot> {
   const d = await db();
-  const shootFolders = folders.get(together) ?? new FreePaths();
-  folders.set(together, shootFolders);
-  const folder = shootFolders.take(`${SHOOTS_FOLDER}/${safeName(shoot.name)}`);
+  const folder = folders.take(`${SHOOTS_FOLDER}/${safeName(shoot.name)}`);
   const [frames, stacks, takes, results, history] = await Promise.all([
     d.getAllFromIndex("frames", "shootId", shoot.id),
     d.getAllFromIndex("stacks", "shootId", shoot.id),
@@ -78,7 +75,8 @@ export async function gatherShoot(
     const { hash } = frame;
     if (hash in originals) continue;
     const [original, thumbnail, appearance] = await Promise.all([
-      d.get("originals", hash),
+      // one that stayed on the disk and cannot be read now is named when it is restored
+      readOriginal(frame).catch(() => undefined),
       d.get("thumbnails", hash),
       d.get("appearances", hash),
     ]);

@@ -10,7 +10,7 @@ import {
   type BackupFile,
   type BackupIndex,
 } from "./format";
-import { gatherShoot, type GatheredFile, type GatheredShoot } from "./gather";
+import { FreePaths, gatherShoot, type GatheredFile, type GatheredShoot } from "./gather";
 
 export interface BackupOptions {
   shoots: readonly string[];
@@ -54,10 +54,10 @@ export async function writeBackup(
 ): Promise<BackupIndex> {
   const d = await db();
   const all = await d.getAll("shoots");
-  const together = {};
+  const folders = new FreePaths();
   const shoots: GatheredShoot[] = [];
   for (const shoot of all.filter(({ id }) => options.shoots.includes(id)))
-    shoots.push(await gatherShoot(shoot, together, options.withHistory));
+    shoots.push(await gatherShoot(shoot, folders, options.withHistory));
   const files = [
     ...(options.withOwn ? await gatherOwn() : []),
     // each shoot's own file before its pictures: it says what they are

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Dialog } from "radix-ui";
 import type { Frame } from "../store/records";
-import { readOriginal } from "../store/shoots";
+import { readOriginal } from "../store/originals";
 import { shutter, signed } from "../ui/format";
 import { pool } from "../work/pool";
 import { relativeEvs } from "./exposures";
@@ -35,7 +35,7 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
         const f = frames[i];
         if (!f || made.current[f.hash] || !live) continue;
         try {
-          const original = await readOriginal(f.hash);
+          const original = await readOriginal(f);
           const own = /^(jpeg|png|webp)$/.test(f.info.format)
             ? original
             : ((await pool().run(

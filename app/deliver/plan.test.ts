@@ -60,6 +60,7 @@ function boardOf(stacks: Stack[], recipes: Record<string, Recipe> = {}): BoardDa
     thumbnails: new Map(),
     loose: 0,
     bad: [],
+    closed: [],
   };
 }
 const machine = { budget: 2 ** 31, pace: {}, weights: {} };

@@ -18,6 +18,7 @@ import { useBoardEdits } from "../board/useBoardEdits";
 import { useBoardKeys } from "../board/useBoardKeys";
 import { useSelection } from "../board/useSelection";
 import { BringInButtons, BringInPanel } from "../shelf/BringInPanel";
+import { ClosedFolders } from "../shelf/ClosedFolders";
 import { DropArea } from "../shelf/DropArea";
 import { useBringIn } from "../shelf/useBringIn";
 import { historyOf } from "../store/changes";
@@ -158,6 +159,7 @@ export default function Board({ loaderData: { board, history, looks } }: Route.C
         </Button>
       </TopBar>
       <BringInPanel work={work} />
+      <ClosedFolders folders={board.closed} />
       <BoardNotice failed={fetcher.data?.failed} bad={board.bad} />
       <main className="flex min-h-0 grow flex-col">
         {stacks.length > 0 && (

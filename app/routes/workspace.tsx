@@ -30,10 +30,12 @@ export async function clientLoader({ params, request }: Route.ClientLoaderArgs) 
 export const clientAction = async ({ request, params }: Route.ClientActionArgs) =>
   runIntent(params, await request.json().catch(() => undefined));
 
-/** One stack at work; another stack, or one that frames are still coming to, is opened anew. */
+/** One stack at work; another one, or one whose frames or files came meanwhile, is opened anew. */
 export default function Workspace({ loaderData: { data, history, looks } }: Route.ComponentProps) {
   const record = useMemo(() => ({ ...data, history, looks }), [data, history, looks]);
-  const opened = [data.stack.id, ...data.frames.map((frame) => frame.id)].join(" ");
+  const frames = data.frames.map((frame) => frame.id);
+  // files of the disk may be read from now on
+  const opened = [data.stack.id, ...frames, data.originals.size].join(" ");
   return (
     <WorkspaceProvider key={opened} record={record}>
       <WorkspaceScreen />

@@ -1,6 +1,7 @@
 import { ProgressBar } from "../ui/ProgressBar";
 import { Link } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
+import { linksFolders } from "../store/linkedFolders";
 import { Button } from "../ui/Button";
 import { FileButtons } from "../ui/FileButtons";
 import { NamingField } from "./NamingField";
@@ -11,9 +12,12 @@ import type { BringIn } from "./useBringIn";
 /** The two ways of choosing, as buttons. */
 export function BringInButtons({
   onFiles,
+  onLink,
   busy,
 }: {
   onFiles: (files: File[]) => void;
+  /** a folder is to be chosen whose frames stay where they are */
+  onLink?: () => void;
   busy: boolean;
 }) {
   return (
@@ -33,6 +37,16 @@ export function BringInButtons({
         isBusy={busy}
         onFiles={onFiles}
       />
+      {onLink && linksFolders() && (
+        <Button
+          className="max-lg:hidden"
+          disabled={busy}
+          onClick={onLink}
+          hint="Frames stay in their folder on your disk and are read from there; nothing is copied"
+        >
+          Link a folder
+        </Button>
+      )}
     </>
   );
 }

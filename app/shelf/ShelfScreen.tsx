@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { Link, useFetcher, useNavigate } from "react-router";
 import type { ShelfEntry } from "../store/shelf";
+import type { Incoming } from "../store/incoming";
 import { nearLimit } from "../store/room";
 import { TopBar } from "../ui/TopBar";
 import { BringInButtons, BringInPanel } from "./BringInPanel";
@@ -8,6 +9,7 @@ import { DropArea } from "./DropArea";
 import { EmptyShelf } from "./EmptyShelf";
 import { FoundStacks } from "./FoundStacks";
 import type { ShelfIntent } from "./intent";
+import { chooseLinked } from "./linkFolder";
 import { isLookedFor, NO_QUERY, search, type ShelfQuery } from "./search";
 import { ShelfBar } from "./ShelfBar";
 import { ShootCard } from "./ShootCard";
@@ -30,10 +32,17 @@ export function ShelfScreen({ shelf, demo: isDemoWanted, estimate }: Props) {
   const demo = useDemo(work, isDemoWanted);
   const [query, setQuery] = useState<ShelfQuery>(NO_QUERY);
   const found = useMemo(() => search(shelf, query), [shelf, query]);
-  const open = async (files: File[]): Promise<void> => {
-    const done = await work.start(files);
+  const open = async (
+    files: readonly (File | Incoming)[],
+    how?: { name: string },
+  ): Promise<void> => {
+    const done = await work.start(files, how);
     if (done?.shootId && !done.failed.length && !done.notKept.length)
       void navigate(`/shoots/${done.shootId}`);
+  };
+  const link = async (): Promise<void> => {
+    const linked = await chooseLinked();
+    if (linked) await open(linked.files, { name: linked.name });
   };
   useFilesFromSystem((files) => void open(files));
   const send = (intent: ShelfIntent): void =>
@@ -44,7 +53,11 @@ export function ShelfScreen({ shelf, demo: isDemoWanted, estimate }: Props) {
   return (
     <DropArea onFiles={(files) => void open(files)}>
       <TopBar path={[{ text: "Shoots" }]} screen="shelf">
-        <BringInButtons busy={busy} onFiles={(files) => void open(files)} />
+        <BringInButtons
+          busy={busy}
+          onFiles={(files) => void open(files)}
+          onLink={() => void link()}
+        />
       </TopBar>
       {shelf.length > 0 && <ShelfBar query={query} onQuery={setQuery} />}
       <BringInPanel work={work} />

@@ -4,15 +4,15 @@ import { useRevalidator } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
 import { bringIn, type BringInState } from "../store/bringIn";
-import { isSidecarName } from "../../codecs/sidecar";
-import { isPicture, isZip } from "../store/incoming";
+import { isSidecarName } from "../../codecs/sidecarNames";
+import { isPicture, isZip, type Incoming } from "../store/incoming";
 import { bringing, setBringing } from "../work/bringing";
 
 export interface BringIn {
   state: BringInState | undefined;
   error: RhizomeError | undefined;
   start(
-    files: readonly File[],
+    files: readonly (File | Incoming)[],
     how?: { name?: string; into?: string; isSample?: boolean },
   ): Promise<BringInState | undefined>;
   /** those that come one after another */
@@ -24,6 +24,9 @@ export interface BringIn {
   stop(): void;
   clear(): void;
 }
+
+const folderOf = (file: File | Incoming): string =>
+  file instanceof File ? file.webkitRelativePath : (file.folder ?? "");
 
 let turn: Promise<void> = Promise.resolve();
 
@@ -38,7 +41,7 @@ export function useBringIn(shootId?: string): BringIn {
     latest.current = revalidate;
   });
   const run = async (
-    files: readonly File[] | AsyncIterable<File>,
+    files: readonly (File | Incoming)[] | AsyncIterable<File>,
     name: string,
     into: string | undefined,
     isSample = false,
@@ -89,7 +92,7 @@ export function useBringIn(shootId?: string): BringIn {
         return undefined;
       }
       const folder =
-        pictures[0]!.webkitRelativePath.split("/")[0] ||
+        folderOf(pictures[0]!).split("/")[0] ||
         (pictures.length === 1 && isZip(pictures[0]!)
           ? pictures[0]!.name.replace(/\.zip$/i, "")
           : "");

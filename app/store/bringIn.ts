@@ -1,4 +1,5 @@
 import { RhizomeError } from "../../core/error";
+import type { FrameSignature } from "../../core/grouping/signature";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import { stopped } from "../../runtime/stopped";
 import { inspectingAllowance } from "../../pipeline/allowance";
@@ -135,10 +136,11 @@ class Arrival {
       hash: read.hash,
       size: read.size,
       info: { ...read.info, exif, ...(folder ? { folder } : {}) },
+      ...(incoming.link ? { link: incoming.link } : {}),
     };
     const thumbnail = new Blob([read.thumbnail! as BlobPart], { type: "image/jpeg" });
-    // a copy: the file on the card may be gone tomorrow
-    const original = new Blob([file], { type: incoming.type });
+    // a copy: the file on the card may be gone tomorrow; one that stays is read where it is
+    const original = incoming.link ? undefined : new Blob([file], { type: incoming.type });
     await this.keep(frame, original, thumbnail, read.signature!);
     this.state.thumbnails.push({ name: incoming.name, blob: thumbnail });
     if (this.fresh.length >= Math.max(GROUP_FIRST, this.groupedAt * 2)) {
@@ -149,9 +151,9 @@ class Arrival {
 
   private async keep(
     frame: Frame,
-    original: Blob,
+    original: Blob | undefined,
     thumbnail: Blob,
-    signature: Parameters<Db["put"]>[1] & object,
+    signature: FrameSignature,
   ): Promise<void> {
     const tx = this.d.transaction(
       ["originals", "thumbnails", "appearances", "frames", "shoots"],
@@ -165,9 +167,9 @@ class Arrival {
     this.fresh.push(frame);
     try {
       await Promise.all([
-        tx.objectStore("originals").put(original, frame.hash),
+        original && tx.objectStore("originals").put(original, frame.hash),
         tx.objectStore("thumbnails").put(thumbnail, frame.hash),
-        tx.objectStore("appearances").put(signature as never, frame.hash),
+        tx.objectStore("appearances").put(signature, frame.hash),
         tx.objectStore("frames").put(frame),
         tx.done,
       ]);
@@ -228,7 +230,7 @@ class Arrival {
  * file that cannot be read is named.
  */
 export async function bringIn(
-  files: readonly File[] | AsyncIterable<File>,
+  files: readonly (File | Incoming)[] | AsyncIterable<File>,
   options: BringInOptions,
 ): Promise<BringInState> {
   const listed = "length" in files ? files : [];
@@ -238,10 +240,13 @@ export async function bringIn(
   arrival.report();
   // asked while the files are read: the browser may ask its user, who need not answer
   const asking = options.isSample ? promised() : askToKeep();
-  const { incoming: waiting, failed } = await incomingOf(listed, options.signal);
+  const { incoming: waiting, failed } = await incomingOf(
+    listed.map((file) => (file instanceof File ? incomingFile(file) : file)),
+    options.signal,
+  );
   state.failed.push(...failed);
   const estimate = await storageEstimate();
-  const bytes = waiting.reduce((sum, { size }) => sum + size, 0);
+  const bytes = waiting.reduce((sum, { size, link }) => sum + (link ? 0 : size), 0);
   const tooMuch = estimate && willNotFit(bytes, estimate);
   if (tooMuch) state.tooMuch = tooMuch;
   state.total = waiting.length + failed.length;

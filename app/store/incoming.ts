@@ -1,9 +1,12 @@
 import { isPictureName, isPictureType } from "../../codecs/inputFormats";
-import { isSidecarName, readSidecar, sidecarNames, type Words } from "../../codecs/sidecar";
+import { readSidecar, type Words } from "../../codecs/sidecar";
+import { isSidecarName, sidecarNames } from "../../codecs/sidecarNames";
 import { RhizomeError } from "../../core/error";
 import { byName } from "../../core/grouping/captureOrder";
+import type { ZippedPicture } from "../../codecs/zip";
 import { inspectingAllowance } from "../../pipeline/allowance";
 import { pool } from "../work/pool";
+import type { Frame } from "./records";
 
 /** A file that may become a frame; it is opened when its turn comes. */
 export interface Incoming {
@@ -15,28 +18,33 @@ export interface Incoming {
   type: string;
   /** what a file beside it says of it */
   words?: Words;
+  /** it stays where it is */
+  link?: Frame["link"];
   open(signal: AbortSignal): Promise<Blob>;
 }
 
-export const isPicture = (file: File): boolean =>
+type Named = Pick<Incoming, "name" | "type">;
+
+export const isPicture = (file: Named): boolean =>
   isPictureName(file.name) || isPictureType(file.type);
-export const isZip = (file: File): boolean => /\.zip$/i.test(file.name);
+export const isZip = (file: Named): boolean => /\.zip$/i.test(file.name);
 
-/** Where a file lay, and what its sidecar may be called there. */
-const placesOf = ({ name, folder = "" }: Incoming): string[] =>
-  sidecarNames(name).map((sidecar) => `${folder}/${sidecar}`);
+/** What sidecars say, by where they lay. */
+type Sidecars = Map<string, Words>;
 
-/** Reads the sidecars among files, by where they lay. */
-async function readSidecars(files: readonly File[]): Promise<Map<string, Words>> {
-  const words = new Map<string, Words>();
-  for (const file of files) {
-    const { folder = "", name } = incomingFile(file);
-    words.set(
-      `${folder}/${name.toLowerCase()}`,
-      readSidecar(new Uint8Array(await file.arrayBuffer())),
-    );
-  }
-  return words;
+const place = (folder: string | undefined, name: string): string =>
+  `${folder ?? ""}/${name.toLowerCase()}`;
+
+async function noteSidecar(into: Sidecars, folder: string | undefined, name: string, file: Blob) {
+  into.set(place(folder, name), readSidecar(new Uint8Array(await file.arrayBuffer())));
+}
+
+/** A file with what a sidecar beside it says. */
+function withWords(one: Incoming, sidecars: Sidecars): Incoming {
+  const words = sidecarNames(one.name)
+    .map((name) => sidecars.get(place(one.folder, name)))
+    .find((found) => found !== undefined);
+  return words ? { ...one, words } : one;
 }
 
 /** A file as it was chosen; a camera's number may come again in another folder, so that is kept. */
@@ -48,56 +56,57 @@ export function incomingFile(file: File): Incoming {
 
 /** The pictures of a zip, each unpacked when its turn comes. */
 async function incomingOfZip(
-  zip: File,
+  { name: zipName, size: zipSize, ...zip }: Incoming,
   signal: AbortSignal,
 ): Promise<{ incoming: Incoming[]; failed: RhizomeError[] }> {
-  const { pictures, leftOut } = await pool().run(
+  const blob = await zip.open(signal);
+  const { pictures, sidecars, leftOut } = await pool().run(
     "listZip",
-    { name: zip.name, blob: zip },
-    { signal, subject: zip.name, allowanceMs: inspectingAllowance(zip.size) },
+    { name: zipName, blob },
+    { signal, subject: zipName, allowanceMs: inspectingAllowance(zipSize) },
   );
-  const incoming = pictures.map((picture): Incoming => ({
-    name: picture.name,
-    size: picture.bytes,
-    type: "",
-    open: (stop) =>
-      pool().run(
-        "unpackZipped",
-        { name: zip.name, blob: zip, picture },
-        { signal: stop, subject: picture.name, allowanceMs: inspectingAllowance(picture.bytes) },
-      ),
-  }));
+  const unpack = (picture: ZippedPicture, stop: AbortSignal): Promise<Blob> =>
+    pool().run(
+      "unpackZipped",
+      { name: zipName, blob, picture },
+      { signal: stop, subject: picture.name, allowanceMs: inspectingAllowance(picture.bytes) },
+    );
+  const words: Sidecars = new Map();
+  for (const sidecar of sidecars)
+    await noteSidecar(words, sidecar.folder, sidecar.name, await unpack(sidecar, signal));
+  const incoming = pictures.map((picture) => {
+    const { name, folder, bytes: size } = picture;
+    const open = (stop: AbortSignal): Promise<Blob> => unpack(picture, stop);
+    return withWords({ name, size, type: "", ...(folder ? { folder } : {}), open }, words);
+  });
   return { incoming, failed: leftOut };
 }
 
-/** The files in the order of their names, with those in zips instead of the zips. */
+/**
+ * The files in the order of their names, with those in zips instead of the zips, and with what
+ * sidecars among them say.
+ */
 export async function incomingOf(
-  files: readonly File[],
+  files: readonly Incoming[],
   signal: AbortSignal,
 ): Promise<{ incoming: Incoming[]; failed: RhizomeError[] }> {
   const incoming: Incoming[] = [];
   const failed: RhizomeError[] = [];
-  const sidecars = await readSidecars(files.filter(({ name }) => isSidecarName(name)));
-  for (const file of files.filter(({ name }) => !isSidecarName(name))) {
-    if (!isZip(file)) {
-      incoming.push(incomingFile(file));
-      continue;
-    }
-    try {
-      const found = await incomingOfZip(file, signal);
-      incoming.push(...found.incoming);
-      failed.push(...found.failed);
-    } catch (e) {
-      const error = RhizomeError.from(e);
-      if (error.code !== "stopped") failed.push(error);
-    }
+  const words: Sidecars = new Map();
+  for (const one of files) {
+    if (isSidecarName(one.name))
+      await noteSidecar(words, one.folder, one.name, await one.open(signal));
+    else if (!isZip(one)) incoming.push(one);
+    else
+      try {
+        const found = await incomingOfZip(one, signal);
+        incoming.push(...found.incoming);
+        failed.push(...found.failed);
+      } catch (e) {
+        const error = RhizomeError.from(e);
+        if (error.code !== "stopped") failed.push(error);
+      }
   }
-  for (const one of incoming) {
-    const words = placesOf(one)
-      .map((place) => sidecars.get(place))
-      .find((found) => found !== undefined);
-    if (words) one.words = words;
-  }
-  incoming.sort((a, b) => byName(a.name, b.name));
-  return { incoming, failed };
+  const known = incoming.map((one) => (one.words ? one : withWords(one, words)));
+  return { incoming: known.sort((a, b) => byName(a.name, b.name)), failed };
 }

@@ -38,6 +38,15 @@ export const FrameSchema = v.object({
   hash: v.string(),
   size: v.number(),
   info: FrameInfoSchema,
+  /** where its file lies on the disk, if it stayed there: below a folder that was chosen */
+  link: v.optional(
+    v.object({
+      folder: v.string(),
+      path: v.pipe(v.array(v.string()), v.minLength(1)),
+      /** when the file was written last, ms since 1970 */
+      modified: v.number(),
+    }),
+  ),
 });
 export type Frame = v.InferOutput<typeof FrameSchema>;
 

@@ -7,6 +7,8 @@ import { db, storageError } from "./db";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
 import { tellTabs } from "./tabs";
+import { closedFolders, type ClosedFolder } from "./linkedFolders";
+import { readOriginals } from "./originals";
 import { resultFolderKey } from "./resultFolderKey";
 import { inOrder } from "./takes";
 import {
@@ -57,6 +59,8 @@ export interface BoardData {
   loose: number;
   /** records that could not be read and are left out */
   bad: BadRecord[];
+  /** folders of the disk in which frames lie, and which may not be read now */
+  closed: ClosedFolder[];
 }
 
 export async function readBoard(shootId: string): Promise<BoardData> {
@@ -99,6 +103,7 @@ export async function readBoard(shootId: string): Promise<BoardData> {
     results: new Map(results.map((r) => [r.id, r])),
     thumbnails,
     bad,
+    closed: await closedFolders(frames),
   };
 }
 
@@ -107,18 +112,6 @@ function countBy(names: readonly string[]): Map<string, number> {
   const counts = new Map<string, number>();
   for (const name of names) counts.set(name, (counts.get(name) ?? 0) + 1);
   return counts;
-}
-
-/** A frame's file as it was brought in. @throws RhizomeError `original-missing` */
-export async function readOriginal(hash: string): Promise<Blob> {
-  const blob = await (await db()).get("originals", hash);
-  if (!blob)
-    throw new RhizomeError(
-      "original-missing",
-      "This frame's file is no longer in the storage.",
-      "bring it in again",
-    );
-  return blob;
 }
 
 /**
@@ -153,16 +146,7 @@ export async function otherScenes(
       );
     })
     .slice(0, most);
-  return {
-    frames,
-    originals: new Map(
-      (
-        await Promise.all(
-          frames.map(async (f) => [f.hash, await d.get("originals", f.hash)] as const),
-        )
-      ).filter((e): e is [string, Blob] => e[1] !== undefined),
-    ),
-  };
+  return { frames, originals: (await readOriginals(frames)).originals };
 }
 
 /** The middle exposure. */
@@ -216,6 +200,10 @@ export interface StackData {
   takes: Take[];
   frames: WorkFrame[];
   originals: Map<string, Blob>;
+  /** what is said of frames whose files cannot be read */
+  unread: RhizomeError[];
+  /** folders of the disk in which frames lie, and which may not be read now */
+  closed: ClosedFolder[];
   result?: Result;
   previous?: string;
   next?: string;
@@ -264,13 +252,10 @@ export async function readStack(
       "Parts of this stack are missing from the storage.",
       "bring the frames in again",
     );
-  const originals = new Map<string, Blob>();
-  await Promise.all(
-    [...frames, ...frames.flatMap((f) => f.merged?.frames ?? [])].map(async (f) => {
-      const b = await d.get("originals", f.hash);
-      if (b) originals.set(f.hash, b);
-    }),
+  const taken = [...frames, ...frames.flatMap((f) => f.merged?.frames ?? [])].filter(
+    (frame) => !("merged" in frame),
   );
+  const { originals, unread } = await readOriginals(taken);
   const result = await d.get("results", stackId);
   const order = (await d.getAllFromIndex("stacks", "shootId", shootId))
     .sort((a, b) => a.order - b.order)
@@ -284,6 +269,8 @@ export async function readStack(
     takes: inOrder(takes),
     frames,
     originals,
+    unread,
+    closed: await closedFolders(taken),
     ...(result ? { result } : {}),
     ...(previous ? { previous } : {}),
     ...(next ? { next } : {}),

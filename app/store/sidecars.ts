@@ -1,4 +1,5 @@
-import { SIDECAR_ENDING, writeSidecar, type Words } from "../../codecs/sidecar";
+import { writeSidecar, type Words } from "../../codecs/sidecar";
+import { SIDECAR_ENDING } from "../../codecs/sidecarNames";
 import type { Naming } from "./caption";
 import type { Frame, Stack } from "./records";
 

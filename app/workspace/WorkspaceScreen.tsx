@@ -7,6 +7,8 @@ import type { Tool } from "./tools/tool";
 import { RhizomeError } from "../../core/error";
 import { keepPicture, resultKey } from "../work/stackWork";
 import { History } from "../ui/History";
+import { ClosedFolders } from "../shelf/ClosedFolders";
+import { UnreadFiles } from "../shelf/UnreadFiles";
 import { TopBar } from "../ui/TopBar";
 import { startDelivery } from "./actions/deliver";
 import { DeliverButton } from "./DeliverButton";
@@ -32,7 +34,7 @@ const JUDGE_AFTER_MS = 300;
 /** One stack at work: decisions left, the picture in the middle, evidence right. */
 export function WorkspaceScreen() {
   const workspace = useWorkspace();
-  const { shoot, stack, history } = useRecord();
+  const { shoot, stack, history, closed, unread } = useRecord();
   const { unsaved } = useUnsaved();
   const tool = useTool();
   useWorkspaceKeys(tool);
@@ -52,6 +54,8 @@ export function WorkspaceScreen() {
         <History state={history} />
         <DeliverButton stackId={stack.id} onDeliver={() => startDelivery(workspace)} />
       </TopBar>
+      <ClosedFolders folders={closed} />
+      <UnreadFiles unread={closed.length ? [] : unread} />
       <Columns tool={tool} />
     </div>
   );

@@ -51,6 +51,20 @@ test("the storage, with shoots chosen", async () => {
   await page.goto(`${r.base}/shoots`);
 });
 
+test("the guide, its keys, and what is found by words", async () => {
+  const { page } = r;
+  await page.goto(`${r.base}/help`);
+  await page.getByRole("article").getByRole("heading", { name: "Bring in frames" }).waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.goto(`${r.base}/help/keys`);
+  await page.getByRole("heading", { name: "Everywhere" }).waitFor();
+  await page.keyboard.press("Control+k");
+  await page.getByPlaceholder("What do you want to do?").fill("deliver");
+  expect(await violations(page)).toEqual([]);
+  await page.keyboard.press("Escape");
+  await page.goto(`${r.base}/shoots`);
+});
+
 test("the board", async () => {
   const { page } = r;
   await page.getByRole("link", { name: /Quillmoor/ }).click();
