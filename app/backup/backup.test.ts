@@ -124,8 +124,11 @@ describe("a backup", () => {
       rmSync(folder, { recursive: true });
     }
     const files = unzipSync(new Uint8Array(await zip.arrayBuffer()));
-    const originals = Object.entries(files).filter(([path]) => path.includes("/originals/"));
+    const beside = Object.entries(files).filter(([path]) => path.includes("/originals/"));
+    const originals = beside.filter(([path]) => path.endsWith(".jpg"));
     expect(originals).toHaveLength(4);
+    // what is said of each goes along in a way that other programs read
+    expect(beside.filter(([path]) => path.endsWith(".xmp"))).toHaveLength(4);
     for (const [path, bytes] of originals) {
       expect(path).toMatch(/^shoots\/Roof _ ridge\/originals\/card\/\d\/QM_0412\.jpg$/);
       expect(bytes.length).toBe(contentOf(`${SHOOT}f1`).size);
