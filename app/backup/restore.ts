@@ -2,6 +2,7 @@ import * as v from "valibot";
 import { stopped } from "../../runtime/stopped";
 import { change, type Put } from "../store/changes";
 import { db, storageError, type Db } from "../store/db";
+import { restoreDeliveries } from "../store/deliveries";
 import { exclusively } from "../store/exclusive";
 import { freeName } from "../store/freeName";
 import { goodRecords, type BadRecord } from "../store/goodRecords";
@@ -21,7 +22,7 @@ import {
 import { tellTabs } from "../store/tabs";
 import { readAppearance } from "./appearances";
 import { withNewIds } from "./copyIds";
-import { LOOKS, type ShootFile } from "./format";
+import { DELIVERIES, LOOKS, type ShootFile } from "./format";
 import type { BackedUpShoot, OpenedBackup } from "./openBackup";
 
 /** What is done with a shoot of a backup: what is missing here, a second one beside it, nothing. */
@@ -224,14 +225,15 @@ class Restoring {
     this.restored.stacks += missing.length;
   }
 
-  /** Own looks that are not here. */
-  async looks(): Promise<void> {
+  /** Own looks and deliveries that are not here. */
+  async own(): Promise<void> {
     const stored = await this.backup.json(LOOKS);
     const looks = goodRecords("look", OwnLookSchema, Array.isArray(stored) ? stored : [], []);
     const known = new Set(await this.d.getAllKeys("looks"));
     await exclusively(async () => {
       for (const look of looks) if (!known.has(look.id)) await this.d.put("looks", look);
     });
+    await restoreDeliveries(await this.backup.json(DELIVERIES));
   }
 }
 
@@ -256,7 +258,7 @@ export async function restoreBackup(
     report(done / Math.max(1, total), info.name);
   });
   for (const shoot of wanted) await restoring.shoot(shoot, choices[shoot.folder]!);
-  await restoring.looks();
+  await restoring.own();
   restoring.restored.problems.unshift(...backup.problems);
   return restoring.restored;
 }

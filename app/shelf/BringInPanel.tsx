@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
 import { linksFolders } from "../store/linkedFolders";
 import { Button } from "../ui/Button";
+import { counted } from "../ui/format";
 import { FileButtons } from "../ui/FileButtons";
 import { NamingField } from "./NamingField";
 import { Picture } from "../ui/Picture";
@@ -92,6 +93,7 @@ export function BringInPanel({ work }: { work: BringIn }) {
             : doing}
           {s.known > 0 && `, ${s.known} were here already`}
           {s.failed.length > 0 && `, ${s.failed.length} could not be read`}
+          {s.leftOut.length > 0 && `, ${counted(s.leftOut.length, "other file")} left out`}
           {s.notKept.length > 0 && `, ${s.notKept.length} not kept: the storage is full`}
         </p>
         {s.finished ? (
@@ -134,9 +136,9 @@ export function BringInPanel({ work }: { work: BringIn }) {
           </span>
         </p>
       )}
-      {s.failed.length > 0 && (
+      {s.failed.length + s.leftOut.length > 0 && (
         <ul className="mt-2 max-h-28 overflow-auto">
-          {s.failed.map((f, i) => (
+          {[...s.failed, ...s.leftOut].map((f, i) => (
             <li key={i}>
               {f.message} <span className="text-quiet">What to do: {f.remedy}.</span>
             </li>

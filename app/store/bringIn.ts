@@ -18,6 +18,8 @@ export interface BringInState {
   total: number;
   done: number;
   failed: RhizomeError[];
+  /** what was left out of zips, each with its reason */
+  leftOut: RhizomeError[];
   /** names of the files for which the storage had no room, and what it said */
   notKept: string[];
   full?: RhizomeError;
@@ -84,6 +86,7 @@ class Arrival {
         total,
         done: 0,
         failed: [],
+        leftOut: [],
         notKept: [],
         known: 0,
         thumbnails: [],
@@ -240,11 +243,16 @@ export async function bringIn(
   arrival.report();
   // asked while the files are read: the browser may ask its user, who need not answer
   const asking = options.isSample ? promised() : askToKeep();
-  const { incoming: waiting, failed } = await incomingOf(
+  const {
+    incoming: waiting,
+    failed,
+    leftOut,
+  } = await incomingOf(
     listed.map((file) => (file instanceof File ? incomingFile(file) : file)),
     options.signal,
   );
   state.failed.push(...failed);
+  state.leftOut.push(...leftOut);
   const estimate = await storageEstimate();
   const bytes = waiting.reduce((sum, { size, link }) => sum + (link ? 0 : size), 0);
   const tooMuch = estimate && willNotFit(bytes, estimate);

@@ -15,14 +15,16 @@ export interface OfferedDelivery {
   isOwn: boolean;
 }
 
-/** The user's own deliveries; those that cannot be read are left out. */
-async function readOwn(): Promise<Delivery[]> {
-  const stored: unknown = await (await db()).get("settings", KEY);
-  return (Array.isArray(stored) ? stored : []).flatMap((delivery) => {
+/** Deliveries among what is stored; those that cannot be read are left out. */
+const goodDeliveries = (stored: unknown): Delivery[] =>
+  (Array.isArray(stored) ? stored : []).flatMap((delivery) => {
     const read = v.safeParse(DeliverySchema, delivery);
     return read.success ? [read.output] : [];
   });
-}
+
+/** The user's own deliveries. */
+const readOwn = async (): Promise<Delivery[]> =>
+  goodDeliveries(await (await db()).get("settings", KEY));
 
 /** What is offered for any stack: one's own in the place of built-in ones of the same name. */
 export async function readDeliveries(): Promise<OfferedDelivery[]> {
@@ -56,3 +58,10 @@ export const keepDelivery = (delivery: Delivery): Promise<void> =>
 /** Takes one of the user's own off the list; stacks that have it keep it. */
 export const dropDelivery = (name: string): Promise<void> =>
   writeOwn((own) => own.filter((delivery) => delivery.name !== name));
+
+/** Keeps deliveries of a backup, but for those whose names are taken. */
+export const restoreDeliveries = (stored: unknown): Promise<void> =>
+  writeOwn((own) => {
+    const names = own.map(({ name }) => name);
+    return [...own, ...goodDeliveries(stored).filter(({ name }) => !names.includes(name))];
+  });

@@ -58,7 +58,7 @@ export function incomingFile(file: File): Incoming {
 async function incomingOfZip(
   { name: zipName, size: zipSize, ...zip }: Incoming,
   signal: AbortSignal,
-): Promise<{ incoming: Incoming[]; failed: RhizomeError[] }> {
+): Promise<{ incoming: Incoming[]; leftOut: RhizomeError[] }> {
   const blob = await zip.open(signal);
   const { pictures, sidecars, leftOut } = await pool().run(
     "listZip",
@@ -79,7 +79,7 @@ async function incomingOfZip(
     const open = (stop: AbortSignal): Promise<Blob> => unpack(picture, stop);
     return withWords({ name, size, type: "", ...(folder ? { folder } : {}), open }, words);
   });
-  return { incoming, failed: leftOut };
+  return { incoming, leftOut };
 }
 
 /**
@@ -89,9 +89,10 @@ async function incomingOfZip(
 export async function incomingOf(
   files: readonly Incoming[],
   signal: AbortSignal,
-): Promise<{ incoming: Incoming[]; failed: RhizomeError[] }> {
+): Promise<{ incoming: Incoming[]; failed: RhizomeError[]; leftOut: RhizomeError[] }> {
   const incoming: Incoming[] = [];
   const failed: RhizomeError[] = [];
+  const leftOut: RhizomeError[] = [];
   const words: Sidecars = new Map();
   for (const one of files) {
     if (isSidecarName(one.name))
@@ -101,12 +102,12 @@ export async function incomingOf(
       try {
         const found = await incomingOfZip(one, signal);
         incoming.push(...found.incoming);
-        failed.push(...found.failed);
+        leftOut.push(...found.leftOut);
       } catch (e) {
         const error = RhizomeError.from(e);
         if (error.code !== "stopped") failed.push(error);
       }
   }
   const known = incoming.map((one) => (one.words ? one : withWords(one, words)));
-  return { incoming: known.sort((a, b) => byName(a.name, b.name)), failed };
+  return { incoming: known.sort((a, b) => byName(a.name, b.name)), failed, leftOut };
 }

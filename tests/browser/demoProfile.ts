@@ -12,6 +12,8 @@ export default async function bringInDemo(): Promise<void> {
     await running.page.goto(`${running.base}/shoots`);
     await running.page.getByRole("link", { name: /Quillmoor/ }).click({ timeout: 180000 });
     await demoComplete(running.page);
+    // what is said once, at the first merge, was read
+    await running.page.evaluate(() => localStorage.setItem("rhizome:evidence-explained", "yes"));
     await running.context.close();
     await cp(join(running.dir, "profile"), profile, { recursive: true });
   } finally {

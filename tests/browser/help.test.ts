@@ -50,3 +50,16 @@ test("beside every opened step stands the way to its page", async () => {
   const link = page.getByLabel("Recipe").getByRole("link", { name: "Help: Remove ghosts" });
   expect(await link.getAttribute("href")).toBe("/help/ghosts");
 });
+
+test("the evidence of the first merge is explained once, and never in the way again", async () => {
+  const { page } = r;
+  await page.evaluate(() => localStorage.removeItem("rhizome:evidence-explained"));
+  await page.reload();
+  await merged(page);
+  const said = page.getByRole("region", { name: "What stands here" });
+  await said.getByRole("button", { name: "Close" }).click();
+  await said.waitFor({ state: "detached" });
+  await page.reload();
+  await merged(page);
+  expect(await said.count()).toBe(0);
+});

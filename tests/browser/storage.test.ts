@@ -1,6 +1,6 @@
-import { execFileSync } from "node:child_process";
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
+import { unzipSync } from "fflate";
 import type { Page } from "playwright-core";
 import { demoComplete, eventually, merged, openRow, start, type Running } from "./harness";
 
@@ -55,13 +55,11 @@ test("a shoot is backed up, deleted and restored, with its names, ratings and me
   await merged(page);
 
   const zip = await backUp(page);
-  expect(execFileSync("unzip", ["-tq", zip], { encoding: "utf8" })).toContain("No errors");
-  const names = execFileSync("unzip", ["-Z1", zip], { encoding: "utf8" }).split("\n");
-  const originals = names.filter((name) => name.includes("/originals/"));
+  const files = Object.entries(unzipSync(await readFile(zip)));
+  const originals = files.filter(([name]) => /\/originals\/.*\.jpg$/.test(name));
   expect(originals).toHaveLength(FRAMES_OF_DEMO);
-  const inside = originals.find((name) => name.endsWith("QM_0412.jpg"))!;
-  const packed = execFileSync("unzip", ["-p", zip, inside], { maxBuffer: 2 ** 26 });
-  expect(packed.equals(await readFile("demo/frames/QM_0412.jpg"))).toBe(true);
+  const [, packed] = originals.find(([name]) => name.endsWith("QM_0412.jpg"))!;
+  expect((await readFile("demo/frames/QM_0412.jpg")).equals(packed)).toBe(true);
 
   await deleteAll(page);
   await page.getByLabel("Backup to restore").setInputFiles(zip);

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { helpAddress } from "../../help/address";
 import { Button } from "../../ui/Button";
 import { useSession } from "../state/workspace";
@@ -17,7 +17,12 @@ const wasSeen = (): boolean => {
 export function FirstTime() {
   const isReady = useSession((s) => s.phase === "ready");
   const [isOver, setOver] = useState(wasSeen);
-  if (isOver || !isReady) return null;
+  // once it is there it stays while stacks are merged anew, so that nothing below it jumps
+  const [hasMerged, setMerged] = useState(false);
+  useEffect(() => {
+    if (isReady) setMerged(true);
+  }, [isReady]);
+  if (isOver || !hasMerged) return null;
   const close = (): void => {
     localStorage.setItem(SEEN, "yes");
     setOver(true);
