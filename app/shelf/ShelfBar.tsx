@@ -43,7 +43,10 @@ export function ShelfBar({
 }) {
   const set = (part: Partial<ShelfQuery>): void => onQuery({ ...query, ...part });
   return (
-    <div className="flex h-11 shrink-0 items-center gap-2 border-b border-line bg-panel px-4">
+    <div
+      role="search"
+      className="flex h-11 shrink-0 items-center gap-2 border-b border-line bg-panel px-4"
+    >
       <SearchField
         name="Search shoots and stacks"
         placeholder="Search names, notes, files, days"
