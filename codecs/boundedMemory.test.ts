@@ -67,6 +67,16 @@ test("a large EXR is unpacked some of its rows at a time", async () => {
   expect(file.length).toBeLessThan(width * 100);
 });
 
+test("a large EXR in one of Node's buffers is read the same, and the buffer stays as it was", async () => {
+  const [width, height] = [4000, 1501];
+  const buffer = Buffer.from(blackExr(width, height));
+  const before = Buffer.from(buffer);
+  let samples = 0;
+  await codec.decodeStrips(buffer, "large.exr", 1, (part) => void (samples += part.length));
+  expect(samples).toBe(width * height * 3);
+  expect(buffer.equals(before)).toBe(true);
+});
+
 test("an EXR whose blocks are too large to unpack is refused by its header", async () => {
   const file = blackExr(40, 20);
   const at = Buffer.from(file).indexOf("dataWindow") + 11 + 6 + 4;

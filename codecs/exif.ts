@@ -35,7 +35,8 @@ function property(t: Tag): string | undefined {
   return said.replace(/\0/g, "").trim().slice(0, LONGEST_CAPTION) || undefined;
 }
 
-type Words = Pick<Exif, "rating" | "label" | "caption" | "creator" | "copyright">;
+/** What people say of a picture, in its file or beside it. */
+export type Words = Pick<Exif, "rating" | "label" | "caption" | "creator" | "copyright">;
 
 /** What people say of a picture; what a camera writes into every file is no caption. */
 export const wordsOf = (tags: Record<string, Tag>): Words =>

@@ -97,7 +97,7 @@ export function exrPiece(
       throw damaged(name, "a block of its pixels is missing");
     const size = view.getUint32(at + headBytes - 4, true);
     if (at + headBytes + size > bytes.length) throw damaged(name, "it breaks off");
-    const own = bytes.slice(at, at + headBytes + size);
+    const own = new Uint8Array(bytes.subarray(at, at + headBytes + size));
     const head = new DataView(own.buffer);
     const row = Math.floor(block / across);
     const isInPlace = header.tiles

@@ -107,7 +107,8 @@ export function readExrHeader(bytes: Uint8Array, name: string): ExrHeader {
       const value = type.next + 4;
       takeAttribute(header, view, attribute.text, value);
       if (NEEDED.includes(attribute.text))
-        header.needed.set(attribute.text, bytes.slice(value, value + size));
+        // a copy also of Node's buffers, whose own slices are views
+        header.needed.set(attribute.text, new Uint8Array(bytes.subarray(value, value + size)));
       at = value + size;
     }
   } catch (e) {

@@ -1,11 +1,7 @@
 import { DOMParser } from "@xmldom/xmldom";
 import ExifReader from "exifreader";
-import type { Exif } from "../core/frame/frame";
-import { wordsOf } from "./exif";
+import { wordsOf, type Words } from "./exif";
 import { writeXmp } from "./xmp";
-
-/** What people say of a picture, as XMP carries it beside a file (ISO 16684-1). */
-export type Words = Pick<Exif, "rating" | "label" | "caption" | "creator" | "copyright">;
 
 /** How a packet begins. */
 const PACKET = "<?xpacket begin";
@@ -13,7 +9,7 @@ const PACKET = "<?xpacket begin";
 /** Largest sidecar that is read, bytes: beyond it a file is taken for something else. */
 const LARGEST = 16 * 2 ** 20;
 
-/** Reads a sidecar; what is broken or missing is left out. */
+/** Reads a sidecar, XMP beside a file (ISO 16684-1); what is broken or missing is left out. */
 export function readSidecar(bytes: Uint8Array): Words {
   if (bytes.length > LARGEST) return {};
   try {

@@ -183,13 +183,12 @@ export function vipsCodec(vips: Engine): VipsCodec {
     };
   }
 
-  /** Whether a JPEG can be reduced while it is decoded: it has that many pixels at least. */
-  function canShrink(bytes: Uint8Array, name: string, downscale: number): boolean {
-    if (downscale <= 1) return false;
+  /** The whole size of a picture, upright, by its header. */
+  function wholeSize(bytes: Uint8Array, name: string): { width: number; height: number } {
     const head = open(bytes, name);
-    const shorter = Math.min(head.width, head.height);
+    const size = uprightSize(head);
     head.delete();
-    return shorter >= downscale;
+    return size;
   }
 
   const codec: VipsCodec = {
@@ -223,7 +222,9 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
     decodeStrips(bytes, name, downscale, take) {
       const format = inputFormatOf(bytes, name)?.id;
-      const shrinks = format === "jpeg" && canShrink(bytes, name, downscale);
+      // a JPEG is reduced while it is decoded, where it has that many pixels
+      const whole = format === "jpeg" && downscale > 1 ? wholeSize(bytes, name) : undefined;
+      const shrinks = whole !== undefined && Math.min(whole.width, whole.height) >= downscale;
       const image = open(bytes, name, shrinks ? `[shrink=${downscale}]` : "");
       const keep: Picture[] = [];
       let read: Picture;
@@ -238,10 +239,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
       try {
         if (shrinks) {
           // the decoder drops what is left over at the right and below
-          const head = open(bytes, name);
-          const whole = uprightSize(head);
           const [w, h] = [Math.ceil(whole.width / downscale), Math.ceil(whole.height / downscale)];
-          head.delete();
           if (w !== rgb.width || h !== rgb.height) {
             keep.push(rgb);
             rgb = rgb.embed(0, 0, w, h, { extend: "copy" });

@@ -118,16 +118,19 @@ export function listZip(blob: Blob, name: string): Promise<ZipContents> {
   });
 }
 
-/** Takes the pieces of a file that is unpacked, and no more than its index says. */
-function bounded(bytes: number, parts: BlobPart[]): WritableStream<Uint8Array<ArrayBuffer>> {
+/** A file of a zip, taken piece by piece, and no more of it than the index says. */
+async function unpacked(entry: FileEntry): Promise<Blob> {
+  const parts: BlobPart[] = [];
   let taken = 0;
-  return new WritableStream({
+  const sink = new WritableStream<Uint8Array<ArrayBuffer>>({
     write(part) {
       taken += part.length;
-      if (taken > bytes) throw new Error("it unpacks to more than it says");
+      if (taken > entry.uncompressedSize) throw new Error("it unpacks to more than it says");
       parts.push(part);
     },
   });
+  await entry.getData(sink);
+  return new Blob(parts);
 }
 
 /**
@@ -138,10 +141,7 @@ function bounded(bytes: number, parts: BlobPart[]): WritableStream<Uint8Array<Ar
  */
 export function unpackZipped(blob: Blob, zip: string, picture: ZippedPicture): Promise<Blob> {
   return withZip(blob, `${picture.name} in ${zip}`, async (entries) => {
-    const entry = entries[picture.index] as FileEntry;
-    const parts: BlobPart[] = [];
-    await entry.getData(bounded(entry.uncompressedSize, parts));
-    return new Blob(parts);
+    return unpacked(entries[picture.index] as FileEntry);
   });
 }
 
@@ -159,13 +159,10 @@ export async function readStored(
     return new Map(
       files.map((entry) => [
         entry.filename,
-        async () => {
-          const parts: BlobPart[] = [];
-          await entry.getData(bounded(entry.uncompressedSize, parts)).catch((e: unknown) => {
+        () =>
+          unpacked(entry).catch((e: unknown) => {
             throw damaged(`${entry.filename} in ${name}`, e);
-          });
-          return new Blob(parts);
-        },
+          }),
       ]),
     );
   });

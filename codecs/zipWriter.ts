@@ -28,11 +28,11 @@ export class ZipOut {
    * Adds a file.
    *
    * @param path  in the zip, with slashes
-   * @throws what the sink throws; `signal`'s reason when it is aborted
+   * @throws what the sink throws
    */
-  async add(path: string, content: Blob | string, signal?: AbortSignal): Promise<void> {
+  async add(path: string, content: Blob | string): Promise<void> {
     const reader = typeof content === "string" ? new TextReader(content) : new BlobReader(content);
-    await this.writer.add(path, reader, signal ? { signal } : {});
+    await this.writer.add(path, reader);
   }
 
   /** Writes the index at the end and closes the sink. */

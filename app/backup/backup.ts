@@ -4,11 +4,9 @@ import { counted } from "../ui/format";
 import { startJob } from "../work/jobs";
 import { askWorker } from "./askWorker";
 import { chooseTarget } from "./backupFile";
-import type { BackupAnswer } from "./messages";
-import type { RestoreHow } from "./restore";
+import type { BackupAnswer, Restored, RestoreHow } from "./messages";
 
 export type Compared = Extract<BackupAnswer, { what: "compared" }>;
-export type Restored = Extract<BackupAnswer, { what: "restored" }>;
 
 const DAY_DIGITS = 10;
 

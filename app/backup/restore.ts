@@ -23,29 +23,8 @@ import { tellTabs } from "../store/tabs";
 import { readAppearance } from "./appearances";
 import { withNewIds } from "./copyIds";
 import { DELIVERIES, LOOKS, type ShootFile } from "./format";
+import type { ComparedShoot, Restored, RestoreHow } from "./messages";
 import type { BackedUpShoot, OpenedBackup } from "./openBackup";
-
-/** What is done with a shoot of a backup: what is missing here, a second one beside it, nothing. */
-export type RestoreHow = "missing" | "copy" | "nothing";
-
-/** How a shoot of a backup stands to what is here. */
-export interface ComparedShoot {
-  folder: string;
-  name: string;
-  frames: number;
-  stacks: number;
-  /** the shoot is in this browser */
-  isHere: boolean;
-  /** frames, and files of frames, that are not here */
-  missing: number;
-}
-
-export interface Restored {
-  frames: number;
-  stacks: number;
-  /** what could not be restored, in sentences */
-  problems: string[];
-}
 
 /** Compares the shoots of a backup with what is here. */
 export async function compareBackup({ shoots }: OpenedBackup): Promise<ComparedShoot[]> {

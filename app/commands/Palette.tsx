@@ -2,8 +2,7 @@ import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { Command as Cmdk } from "cmdk";
 import { Dialog } from "radix-ui";
-import { PAGES } from "../help/pages";
-import { helpSearch } from "../help/searchHelp";
+import { searchGuide } from "../help/searchGuide";
 import { SCREENS } from "../screens";
 import { useKeys } from "../ui/useKeys";
 import { commandsNow, type Command, type CommandGroup } from "./commands";
@@ -41,8 +40,7 @@ function Search({ onDone }: { onDone: () => void }) {
     }));
     return [...commandsNow(), { name: "Go to", commands: screens }];
   }, [navigate]);
-  const search = useMemo(() => helpSearch(PAGES), []);
-  const help = words.trim() ? search(words).slice(0, MOST_HELP) : [];
+  const help = words.trim() ? searchGuide(words).slice(0, MOST_HELP) : [];
   const run = (command: Command): void => {
     onDone();
     // after the dialog has given the focus back

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, NavLink, useLocation } from "react-router";
 import { Button } from "../ui/Button";
 import { SearchField } from "../ui/SearchField";
@@ -6,14 +6,13 @@ import { TopBar } from "../ui/TopBar";
 import { Article } from "./Article";
 import { KeysPage } from "./KeysPage";
 import { GROUPS, PAGES, type HelpPage } from "./pages";
-import { helpSearch } from "./searchHelp";
+import { searchGuide } from "./searchGuide";
 import type { HelpSection } from "./sections";
 import { SettingsPage } from "./SettingsPage";
 
 /** Pages left, one of them or what was found in the middle. */
 export function HelpScreen({ page }: { page: HelpPage }) {
   const [words, setWords] = useState("");
-  const search = useMemo(() => helpSearch(PAGES), []);
   const { hash } = useLocation();
   useEffect(() => {
     document.getElementById(hash.slice(1))?.scrollIntoView();
@@ -36,7 +35,7 @@ export function HelpScreen({ page }: { page: HelpPage }) {
         <main className="min-w-0 grow overflow-auto px-8 py-6 print:overflow-visible">
           <article className="mx-auto max-w-[720px]">
             {words.trim() ? (
-              <FoundSections found={search(words)} onGone={() => setWords("")} />
+              <FoundSections found={searchGuide(words)} onGone={() => setWords("")} />
             ) : (
               <Page page={page} />
             )}

@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import { useRevalidator } from "react-router";
 import { RhizomeError } from "../../core/error";
-import { compareWith, restoreFrom, type Compared, type Restored } from "../backup/backup";
-import type { ComparedShoot, RestoreHow } from "../backup/restore";
+import { compareWith, restoreFrom, type Compared } from "../backup/backup";
+import type { ComparedShoot, Restored, RestoreHow } from "../backup/messages";
 import { HelpLink } from "../help/HelpLink";
 import { Button } from "../ui/Button";
 import { counted } from "../ui/format";

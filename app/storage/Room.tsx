@@ -9,10 +9,9 @@ import { nearLimit } from "../store/room";
 const sum = (numbers: readonly number[]): number => numbers.reduce((all, n) => all + n, 0);
 
 /** The parts of what is used, each with its shade; the last is what the browser needs itself. */
-function partsOf({ shoots, keptOfNone, estimate }: Usage): { name: string; bytes: number }[] {
+function partsOf({ shoots, kept, estimate }: Usage): { name: string; bytes: number }[] {
   const originals = sum(shoots.map((use) => use.originals));
   const pictures = sum(shoots.map((use) => use.pictures));
-  const kept = keptOfNone + sum(shoots.map((use) => use.kept));
   const rest = estimate ? Math.max(0, estimate.used - originals - pictures - kept) : 0;
   return [
     { name: "Originals", bytes: originals },
@@ -68,7 +67,7 @@ export function Room({ usage }: { usage: Usage }) {
           {warning}
         </p>
       )}
-      <Promise promised={usage.promised} />
+      <PromiseOfBrowser promised={usage.promised} />
     </section>
   );
 }
@@ -80,10 +79,10 @@ const SAID: Record<Promised, string> = {
   unknown: "This browser does not say whether it keeps this when the disk runs full.",
 };
 
-function Promise({ promised }: { promised: Promised }) {
+function PromiseOfBrowser({ promised }: { promised: Promised }) {
   const { revalidate } = useRevalidator();
   const [wasRefused, setWasRefused] = useState(false);
-  const ask = async (): globalThis.Promise<void> => {
+  const ask = async (): Promise<void> => {
     setWasRefused((await askToKeep()) !== "kept");
     await revalidate();
   };

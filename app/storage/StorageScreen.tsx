@@ -127,7 +127,7 @@ function deletionSaid(shoots: readonly ShootUse[]): string {
 const limitText = (bytes: number): string => (bytes ? `At most ${bytes / 2 ** 30} GiB` : "None");
 
 function KeptMerges({ usage, isBusy, send }: Sending) {
-  const kept = usage.keptOfNone + usage.shoots.reduce((n, use) => n + use.kept, 0);
+  const { kept } = usage;
   const limits = [...new Set([...KEPT_LIMITS, usage.keptLimit])].sort((a, b) => a - b);
   return (
     <section aria-label="Kept merges">

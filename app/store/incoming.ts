@@ -1,5 +1,6 @@
 import { isPictureName, isPictureType } from "../../codecs/inputFormats";
-import { readSidecar, type Words } from "../../codecs/sidecar";
+import type { Words } from "../../codecs/exif";
+import { readSidecar } from "../../codecs/sidecar";
 import { isSidecarName, sidecarNames } from "../../codecs/sidecarNames";
 import { RhizomeError } from "../../core/error";
 import { byName } from "../../core/grouping/captureOrder";

@@ -1,4 +1,5 @@
-import { writeSidecar, type Words } from "../../codecs/sidecar";
+import type { Words } from "../../codecs/exif";
+import { writeSidecar } from "../../codecs/sidecar";
 import { SIDECAR_ENDING } from "../../codecs/sidecarNames";
 import type { Naming } from "./caption";
 import type { Frame, Stack } from "./records";

@@ -16,8 +16,8 @@ export interface ShootUse {
 
 export interface Usage {
   shoots: ShootUse[];
-  /** merges of frames that are in no shoot any more */
-  keptOfNone: number;
+  /** all kept merges, also of frames that are in no shoot any more */
+  kept: number;
   keptLimit: number;
   /** all that the browser stores for Rhizome, and what it grants; undefined where it does not tell */
   estimate: { used: number; granted: number } | undefined;
@@ -51,7 +51,7 @@ export async function readUsage(): Promise<Usage> {
         kept: kept.get(shoot.id) ?? 0,
       };
     }),
-    keptOfNone: kept.get("") ?? 0,
+    kept: sum([...kept.values()]),
     keptLimit: await keptLimit(),
     estimate: await storageEstimate(),
     promised: await promised(),

@@ -2,7 +2,7 @@ import type { Caption } from "../../codecs/codec";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Layout } from "../panorama/layout";
 import type { Recipe } from "../recipe/recipe";
-import { namingOf } from "./marks";
+import { namingOf, type Marks } from "./marks";
 import type { Merged } from "../run/run";
 
 /** What is written into a delivered file about where it comes from. */
@@ -17,10 +17,7 @@ export function captionOf(
     region: Rectangle;
     /** of the file, px */
     width: number;
-    rating?: number;
-    label?: string;
-    description?: string;
-  },
+  } & Partial<Marks>,
 ): Caption {
   return {
     ...namingOf(frames, deliver),

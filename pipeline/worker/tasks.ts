@@ -11,6 +11,7 @@ import type { MergeFindings } from "../merge/input";
 import type { PixelKind } from "../../core/tone/renderStrip";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
 import { listZip, unpackZipped, type ZippedPicture } from "../../codecs/zip";
+import { contentHash } from "../contentHash";
 import { standInTasks } from "./standIn";
 import { readRecord, writeRecord } from "../../runtime/binaryRecord";
 import { packScene, readPacked, type SceneParts } from "../cache/packScene";
@@ -43,7 +44,7 @@ export const tasks = {
     },
   ) {
     const bytes = await read(a.source);
-    const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
+    const hash = await contentHash(bytes);
     const info = await codec.inspect(bytes, a.source.name);
     const edge = a.thumbnail || (a.signature ? SIGNATURE_FROM : 0);
     const thumbnail = edge ? await codec.thumbnail(bytes, a.source.name, edge) : undefined;
@@ -54,7 +55,7 @@ export const tasks = {
       signature: a.signature
         ? makeSignature(await codec.decode(thumbnail!, `${a.source.name}.jpg`, 1))
         : undefined,
-      hash: Array.from(hash.subarray(0, 16), (b) => b.toString(16).padStart(2, "0")).join(""),
+      hash,
     };
   },
 
