@@ -1,6 +1,7 @@
 import { RhizomeError } from "../core/error";
 import type { ExrHeader } from "./exrHeader";
 import { damaged } from "./limits";
+import { checkPizBlock } from "./pizBlock";
 import { joined } from "./stream";
 
 /** Rows of a scan-line block, by the number of the compression in the file layout. */
@@ -14,6 +15,7 @@ const LARGEST_BLOCK = 2 ** 29;
 /** How a file is cut: `across` blocks beside each other, `down` below each other. */
 export interface ExrBlocks {
   rows: number;
+  columns: number;
   across: number;
   down: number;
 }
@@ -31,7 +33,25 @@ export function exrBlocks(header: ExrHeader, name: string): ExrBlocks {
       `${name} is packed in blocks of ${Math.round(blockBytes / 2 ** 20)} MiB.`,
       "save it in scan lines or in smaller tiles",
     );
-  return { rows, across: Math.ceil(width / columns), down: Math.ceil(height / rows) };
+  return { rows, columns, across: Math.ceil(width / columns), down: Math.ceil(height / rows) };
+}
+
+/** The number of a compression whose blocks are looked into before they are unpacked. */
+const PIZ = 4;
+
+/** Refuses what would not unpack to the pixels that a block has. @throws RhizomeError `damaged` */
+function checkBlock(
+  packed: Uint8Array,
+  name: string,
+  header: ExrHeader,
+  { rows, columns, across }: ExrBlocks,
+  block: number,
+): void {
+  const height = Math.min(rows, header.height - Math.floor(block / across) * rows);
+  const width = Math.min(columns, header.width - (block % across) * columns);
+  const bytes = width * height * header.pixelBytes;
+  // what did not get smaller stands as it is
+  if (header.compression === PIZ && packed.length < bytes) checkPizBlock(packed, bytes / 2, name);
 }
 
 /** Types of the attributes that a piece has, in the file layout's words. */
@@ -83,10 +103,11 @@ export function exrPiece(
   bytes: Uint8Array,
   name: string,
   header: ExrHeader,
-  { rows, across }: ExrBlocks,
+  cut: ExrBlocks,
   first: number,
   count: number,
 ): Uint8Array<ArrayBuffer> {
+  const { rows, across } = cut;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const headBytes = header.tiles ? TILE_HEAD : SCAN_LINE_HEAD;
   const blocks: Uint8Array[] = [];
@@ -104,6 +125,7 @@ export function exrPiece(
       ? head.getInt32(0, true) === block % across && head.getInt32(4, true) === row
       : head.getInt32(0, true) === header.firstRow + row * rows;
     if (!isInPlace) throw damaged(name, "its blocks are out of place");
+    checkBlock(own.subarray(headBytes), name, header, cut, block);
     if (header.tiles) head.setInt32(4, row - first, true);
     blocks.push(own);
   }
