@@ -47,3 +47,11 @@ export function gapOf(text: string | undefined): number | undefined {
   if (!(n >= 0)) throw usage(`--gap is in seconds, not "${text}"`);
   return n;
 }
+
+/** A number of at least 1 that an option was given. @throws RhizomeError `usage` */
+export function numberOf(name: string, text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const n = Number(text);
+  if (!(n >= 1)) throw usage(`--${name} needs a number, not "${text}"`);
+  return n;
+}

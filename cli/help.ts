@@ -19,11 +19,22 @@ export const COMMAND_HELP = {
     the looks that are built in; one of them, or of a file, as JSON`,
   batch: `rhizome batch DIR --out DIR [--look NAME|FILE.json] [--amount 0..1.5]
     [--delivery NAME|FILE.json]... [--resume] [--shard I/N] [--gap SECONDS] [--log FILE] [--progress]
+    [--queue redis://HOST[:PORT][/N] [--due TIME] [--priority first|usual|last]]
     groups, merges, tones and delivers a whole folder, one line a file; every --delivery is a file of
     each stack, made from one merge (built in: client, web, next program, print, hdr display); with
     --resume files that are there are skipped; beside each NAME.jpg goes NAME.rhizome.json, a recipe
     by which merge makes the same file again; --shard is for one of N machines, and --log gets lines
-    of JSON`,
+    of JSON; with --queue the stacks become jobs that workers take, the ones that are due first
+    before others, and it reports until all are done`,
+  work: `rhizome work --queue redis://HOST[:PORT][/N] [--threads N] [--memory MiB]
+    [--rate JOBS] [--lock SECONDS] [--metrics [HOST:]PORT] [--name NAME]
+    takes jobs from the queue until stopped, as many at once as fit in --memory and at most --rate an
+    hour; the first SIGTERM or Ctrl-C finishes what is at work, the second gives it back; a job of a
+    worker that ended goes to another one within --lock (60); --metrics serves Prometheus text`,
+  queue: `rhizome queue status|metrics|pause|drain|resume|retry|clear --queue redis://HOST[:PORT][/N] [--json]
+    what waits, what is at work and what was set aside; metrics as Prometheus text; pause begins
+    nothing more, drain also waits until nothing is at work; retry tries again what was set aside,
+    clear takes out all that waits`,
   completion: `rhizome completion bash|zsh
     a script by which the shell completes commands, options and settings`,
 } as const;

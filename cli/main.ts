@@ -1,7 +1,7 @@
 import { RhizomeError } from "../core/error";
 import { nearestSaid } from "../pipeline/settings/nearest";
 import { out, VERSION } from "./arguments";
-import { batch } from "./batch";
+import { batch } from "./batch/batch";
 import { completion } from "./completion";
 import { group } from "./group";
 import { helpOf, type Command } from "./help";
@@ -16,6 +16,9 @@ const COMMANDS: Readonly<Record<Command, (args: string[]) => Promise<void>>> = {
   recipe,
   merge,
   batch,
+  // what only studios need is loaded when it is called
+  work: async (args) => (await import("./queue/work")).work(args),
+  queue: async (args) => (await import("./queue/queue")).queue(args),
   look,
   completion,
 };

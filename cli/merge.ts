@@ -1,4 +1,4 @@
-import { parse, usage, openPool, CACHE_MIB } from "./arguments";
+import { parse, usage, openPool, numberOf, CACHE_MIB } from "./arguments";
 import { extname } from "node:path";
 import { type Recipe, defaultRecipe, withSetting } from "../pipeline/recipe/recipe";
 import { readFile } from "node:fs/promises";
@@ -47,13 +47,7 @@ export async function merge(args: string[]): Promise<void> {
   // a file without a curve of its own is linear unless another space is asked for
   r = withSetting(r, `deliver.space=${values.space ?? said?.space ?? (light ? "linear" : "srgb")}`);
   for (const s of values.set ?? []) r = withSetting(r, s);
-  const number = (name: string, text: string | undefined): number | undefined => {
-    if (text === undefined) return undefined;
-    const n = Number(text);
-    if (!(n >= 1)) throw usage(`--${name} needs a number, not "${text}"`);
-    return n;
-  };
-  const pool = openPool(number("threads", values.threads), number("memory", values.memory));
+  const pool = openPool(numberOf("threads", values.threads), numberOf("memory", values.memory));
   const { frames, failed } = await readFrames(pool, positionals);
   if (failed.length) throw failed[0]!;
   if (ofFile) r = recipeFor({ ...ofFile, recipe: r }, frames);
@@ -63,7 +57,7 @@ export async function merge(args: string[]): Promise<void> {
       ? {
           keptIn: nodeResultCache(
             values.cache,
-            (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20,
+            (numberOf("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20,
           ),
         }
       : {}),

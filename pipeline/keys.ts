@@ -8,7 +8,7 @@ import { frameKey, type StackFrame } from "./work";
  * Raised when the same input and settings give other pixels than before: what was kept is then made
  * anew.
  */
-const ENGINE = 22;
+export const ENGINE = 22;
 
 const keysOf = (steps: readonly StepName[], recipe: Recipe): unknown[] =>
   steps.map((step) => STEPS[step].key(recipe));

@@ -1,5 +1,7 @@
 import { untoned, type Recipe } from "./recipe/recipe";
 import { NO_PAPER } from "./deliver/paper";
+import { middleExposure } from "../core/frame/middleExposure";
+import type { FrameInfo } from "../core/frame/frame";
 import type { StackFrame } from "./work";
 import type { Watch } from "../runtime/work";
 import { deliverStack } from "./deliverStack";
@@ -15,8 +17,25 @@ export interface NestableFrame extends StackFrame {
   merged?: { frames: NestableFrame[]; recipe: Recipe };
 }
 
+/**
+ * What the result of a member holds: its frames, and what of its recipe comes before tone.
+ *
+ * @param contents  hashes of its frames
+ */
+export const memberContent = (contents: readonly string[], recipe: Recipe): string =>
+  JSON.stringify([contents, { ...recipe, deliver: undefined, tone: undefined, finish: undefined }]);
+
+/** What the result of a member says of itself as a frame: it lies where the middle exposure lies. */
+export const memberInfo = (name: string, frames: readonly { info: FrameInfo }[]): FrameInfo => ({
+  ...middleExposure(frames)!.info,
+  name,
+  format: "exr",
+  depth: 16,
+  profile: "linear",
+});
+
 /** A member's result as a frame of another stack is light itself, untoned and as large as it is. */
-const asLight = (recipe: Recipe): Recipe => ({
+export const asLight = (recipe: Recipe): Recipe => ({
   ...untoned(recipe, "none"),
   edges: { ...recipe.edges, mode: "keep" },
   deliver: {

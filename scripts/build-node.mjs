@@ -7,6 +7,8 @@ await build({
   absWorkingDir: root,
   outdir: "build/node",
   bundle: true,
+  // what a command alone needs is loaded by it alone
+  splitting: true,
   platform: "node",
   format: "esm",
   target: "node20",

@@ -2,7 +2,8 @@ import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { asKind, parseRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import { isMerged } from "../../pipeline/recipe/kinds";
-import { exposureEv } from "../../core/frame/frame";
+import { middleExposure } from "../../core/frame/middleExposure";
+import { memberContent, memberInfo } from "../../pipeline/memberResults";
 import { db, storageError } from "./db";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
@@ -149,12 +150,6 @@ export async function otherScenes(
   return { frames, originals: (await readOriginals(frames)).originals };
 }
 
-/** The middle exposure. */
-export const middleExposure = <F extends Frame>(frames: readonly F[]): F | undefined =>
-  [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[
-    frames.length >> 1
-  ];
-
 /** A frame of a stack at work: one that was taken, or the result of a member. */
 export interface WorkFrame extends Frame {
   merged?: { frames: Frame[]; recipe: Recipe };
@@ -175,17 +170,14 @@ export function memberFrames({
 }): WorkFrame[] {
   if (frames.length < 2 || !take || !isMerged(stack.kind)) return frames;
   const recipe = recipeOf(take, stack.kind);
-  const middle = middleExposure(frames)!;
+  const contents = frames.map((f) => f.hash);
   return [
     {
       id: stack.id,
       shootId: stack.shootId,
-      hash: JSON.stringify([
-        frames.map((f) => f.hash),
-        { ...recipe, deliver: undefined, tone: undefined, finish: undefined },
-      ]),
+      hash: memberContent(contents, recipe),
       size: 0,
-      info: { ...middle.info, name: stack.name, format: "exr", depth: 16, profile: "linear" },
+      info: memberInfo(stack.name, frames),
       merged: { frames, recipe },
     },
   ];

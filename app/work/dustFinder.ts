@@ -2,7 +2,8 @@ import { dustScratch } from "../../core/frame/findDust";
 import type { DustSpot } from "../../core/frame/preparation";
 import { decodeReduced } from "../../pipeline/readFrames";
 import { downscaleTo, WORK_EDGE } from "../../pipeline/work";
-import { middleExposure, otherScenes, type WorkFrame } from "../store/shoots";
+import { middleExposure } from "../../core/frame/middleExposure";
+import { otherScenes, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 

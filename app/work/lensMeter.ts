@@ -5,7 +5,8 @@ import { exposureEv, type FileLens } from "../../core/frame/frame";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import { decodeReduced } from "../../pipeline/readFrames";
 import { downscaleTo, WORK_EDGE } from "../../pipeline/work";
-import { middleExposure, type WorkFrame } from "../store/shoots";
+import { middleExposure } from "../../core/frame/middleExposure";
+import type { WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 

@@ -147,7 +147,7 @@ const comingBands = (
   }));
 
 /** How the frames lie on the canvas; as it was found before, if nothing of it has changed. */
-async function layOut(
+export async function layOut(
   run: Run,
   meanwhile: () => void,
 ): Promise<{ layout: Layout; readAt: number }> {

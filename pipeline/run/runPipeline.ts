@@ -6,6 +6,7 @@ import { withPreparation } from "../prepare/step";
 import type { Recipe } from "../recipe/recipe";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../work";
 import { HeldFrames } from "./heldFrames";
+import { layOut } from "./joinedFrames";
 import { SCENE_MAKERS } from "./sceneMakers";
 import { addressesOf } from "../merge/scene";
 import type { Merged, Run, RunOptions, SceneMaker } from "./run";
@@ -35,8 +36,28 @@ export async function runPipeline(
 ): Promise<Merged> {
   const caller = new TaskScope(threads, options.priority);
   await using scope = new TaskScope<Tasks>(caller);
+  const run = runOf(caller, scope, stack, recipe, options);
+  const maker = SCENE_MAKERS[recipe.kind];
+  try {
+    const merged = (await maker.recall(run)) ?? (await made(maker, run));
+    scope.keep(...addressesOf(merged.scene));
+    return merged;
+  } finally {
+    await scope.idle();
+    options.held?.trim();
+  }
+}
+
+/** One run as its parts see it. @param scope  for the run's own tasks and memory */
+function runOf(
+  caller: Threads,
+  scope: Threads,
+  stack: readonly StackFrame[],
+  recipe: Recipe,
+  options: RunOptions,
+): Run {
   const frames = framesOf(stack, recipe);
-  const run: Run = {
+  return {
     ...options,
     threads: scope,
     caller,
@@ -47,14 +68,29 @@ export async function runPipeline(
     workDownscale: downscaleTo(frames[0]!.info, WORK_EDGE),
     now: options.now ?? (() => 0),
   };
-  const maker = SCENE_MAKERS[recipe.kind];
+}
+
+/**
+ * Finds where a panorama's frames lie, without joining them; a later run takes it from where places
+ * are kept.
+ *
+ * @returns the size of its canvas, px
+ * @throws RhizomeError what reading and placing throw; then nothing of it is left in memory
+ */
+export async function locatePanorama(
+  threads: Threads,
+  stack: readonly StackFrame[],
+  recipe: Recipe,
+  options: Omit<RunOptions, "scale">,
+): Promise<{ width: number; height: number }> {
+  const caller = new TaskScope(threads, options.priority);
+  await using scope = new TaskScope<Tasks>(caller);
+  const run = runOf(caller, scope, stack, recipe, { ...options, scale: "full" });
   try {
-    const merged = (await maker.recall(run)) ?? (await made(maker, run));
-    scope.keep(...addressesOf(merged.scene));
-    return merged;
+    const { layout } = await layOut(run, () => undefined);
+    return { width: layout.canvas.width, height: layout.canvas.height };
   } finally {
     await scope.idle();
-    options.held?.trim();
   }
 }
 

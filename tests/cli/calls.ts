@@ -3,9 +3,12 @@ import { mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
+/** One of the demo's frames. */
+export const demoFrame = (number: number): string =>
+  join(process.cwd(), `demo/frames/QM_0${number}.jpg`);
 /** So many of the demo's frames from a number on. */
 export const frames = (from: number, n: number): string[] =>
-  Array.from({ length: n }, (_, i) => join(process.cwd(), `demo/frames/QM_0${from + i}.jpg`));
+  Array.from({ length: n }, (_, i) => demoFrame(from + i));
 /** A bracket of three. */
 export const bedroom = frames(429, 3);
 

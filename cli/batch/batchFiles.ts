@@ -1,17 +1,17 @@
-import { appendFile, readFile, stat } from "node:fs/promises";
+import { appendFile, readFile } from "node:fs/promises";
 import { basename, extname } from "node:path";
-import { RhizomeError } from "../core/error";
+import { RhizomeError } from "../../core/error";
 import {
   builtInDelivery,
   BUILT_IN_DELIVERIES,
   parseDelivery,
-} from "../pipeline/deliver/deliveries";
-import { filesOfStack, withoutClashes } from "../pipeline/deliver/fileName";
-import { fileSettings, type Delivery } from "../pipeline/deliver/settings";
-import { recipeText, RECIPE_ENDING } from "../pipeline/recipe/recipeFile";
-import type { Recipe } from "../pipeline/recipe/recipe";
-import type { StackFrame } from "./arguments";
-import { save } from "./merge";
+} from "../../pipeline/deliver/deliveries";
+import { filesOfStack, withoutClashes } from "../../pipeline/deliver/fileName";
+import { fileSettings, type Delivery } from "../../pipeline/deliver/settings";
+import { recipeText, RECIPE_ENDING } from "../../pipeline/recipe/recipeFile";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import type { StackFrame } from "../arguments";
+import { save } from "../merge";
 
 /** What a batch delivers where nothing is said: a JPEG beside the others of its stack. */
 const USUAL: Delivery = {
@@ -66,14 +66,6 @@ export function namedFiles(
   });
   const names = withoutClashes(wanted);
   return stacks.map((_, i) => names.slice(i * deliveries.length, (i + 1) * deliveries.length));
-}
-
-/** Places of files that have to be made: with `resume` those that are not there. */
-export async function missing(files: readonly string[], resume: boolean): Promise<number[]> {
-  const places = files.map((_, i) => i);
-  if (!resume) return places;
-  const there = await Promise.all(files.map((file) => stat(file).catch(() => undefined)));
-  return places.filter((i) => !there[i]);
 }
 
 /** Writes the recipe of a picture beside it; the same bytes can be made of it again. */

@@ -1,6 +1,6 @@
 import { copyFile, mkdir, readFile, readdir, rm, stat, writeFile } from "node:fs/promises";
 import { basename, join } from "node:path";
-import { bedroom, ownFolder, run } from "../tests/cli/calls";
+import { bedroom, ownFolder, run } from "../../tests/cli/calls";
 
 const { path } = ownFolder();
 /** A folder with one bracket. */
