@@ -62,6 +62,7 @@ export async function merge(args: string[]): Promise<void> {
         }
       : {}),
     now: () => performance.now(),
+    findSuspects: values.report !== undefined,
     progress: (share, doing) => {
       if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`);
     },

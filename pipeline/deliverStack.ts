@@ -35,7 +35,8 @@ export interface Delivered {
   /** how all the stack's frames lie, those left out among them */
   aligned?: Aligned;
   panorama?: { layout: Layout; region: Rectangle };
-  suspects: Suspect[];
+  /** what deserves a look, where it was asked for */
+  suspects?: Suspect[];
   timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number>;
 }
 export interface DeliverOptions extends Watch {
@@ -48,6 +49,8 @@ export interface DeliverOptions extends Watch {
   now: () => number;
   /** how the user marked the stack */
   marks?: Marks;
+  /** whether to find what deserves a look */
+  findSuspects?: boolean;
 }
 
 /** Shares of the way up to which a stack is merged, whole or ready for its bands. */
@@ -98,7 +101,7 @@ export async function deliverEach(
   stack: readonly StackFrame[],
   recipe: Recipe,
   outputs: readonly FileSettings[],
-  { now, marks, keptIn, placesIn, ...options }: DeliverOptions,
+  { now, marks, keptIn, placesIn, findSuspects = false, ...options }: DeliverOptions,
   take: (file: DeliveredFile) => Promise<unknown>,
 ): Promise<void> {
   const { priority } = options;
@@ -114,7 +117,7 @@ export async function deliverEach(
     now,
   });
   const mergedAt = now();
-  await withToned(scope, merged, recipe, watch, async (toned) => {
+  await withToned(scope, merged, recipe, { ...watch, findSuspects }, async (toned) => {
     for (const [index, settings] of outputs.entries()) {
       const from = merged.coming ? READY_FOR_BANDS : MERGED;
       const share = (1 - from) / outputs.length;
@@ -132,7 +135,7 @@ export async function deliverEach(
           file,
           width: picture.width,
           height: picture.height,
-          suspects: await toned.suspects,
+          ...(toned.suspects ? { suspects: await toned.suspects } : {}),
           ...(merged.aligned ? { aligned: overAll(stack, merged.frames, merged.aligned) } : {}),
           ...(merged.layout ? { panorama: { layout: merged.layout, region } } : {}),
           timingsMs: {
@@ -221,7 +224,7 @@ interface Toned {
   retouched: Awaited<ReturnType<typeof retouchStep.run>>;
   tone: AllocatedField;
   finish: Awaited<ReturnType<typeof finishStep.run>>;
-  suspects: Promise<Suspect[]>;
+  suspects?: Promise<Suspect[]>;
 }
 
 /** Tones a merged stack and hands it on; the scene is released then. */
@@ -229,7 +232,7 @@ async function withToned(
   scope: Threads,
   merged: Merged,
   recipe: Recipe,
-  watch: Watch,
+  watch: Watch & { findSuspects: boolean },
   use: (toned: Toned) => Promise<void>,
 ): Promise<void> {
   const on = watch.signal ? { signal: watch.signal } : {};
@@ -255,6 +258,7 @@ async function withToned(
       pieces,
       on,
     );
+    if (!watch.findSuspects) return await use({ retouched, tone, finish });
     // beside the rendering
     const suspects = Promise.all([
       merged.suspects(),

@@ -149,6 +149,8 @@ class Batch {
   private async completed({ job }: KnownJob, result: unknown): Promise<void> {
     const done = readDone(result);
     this.counts.add(done);
+    const { worker, tookMs, at } = done;
+    await this.run.log({ state: "job", name: job.name, worker, tookMs, doneAt: at });
     for (const file of done.files) await this.run.report.made(job, file);
   }
 

@@ -8,9 +8,11 @@ const QueuedSchema = v.object({
   job: v.unknown(),
   /** when it is to be done, ms since 1970 */
   due: v.optional(v.number()),
+  /** how often it was begun alone, after a worker was lost with it */
+  begunAlone: v.optional(v.number(), 0),
 });
 /** A job as it lies in the queue. */
-export type Queued = v.InferOutput<typeof QueuedSchema>;
+export type Queued = v.InferInput<typeof QueuedSchema>;
 
 const DoneSchema = v.object({
   files: v.array(
@@ -46,7 +48,7 @@ const invalid = (what: string): RhizomeError =>
   );
 
 /** @throws RhizomeError `job-invalid` */
-export function readQueued(data: unknown): Queued {
+export function readQueued(data: unknown): v.InferOutput<typeof QueuedSchema> {
   const read = v.safeParse(QueuedSchema, data);
   if (!read.success) throw invalid("A job");
   return read.output;
@@ -68,12 +70,6 @@ export const reasonOf = ({ code, message, remedy }: RhizomeError): string =>
 
 /** An error of a job from what the queue keeps of it. */
 export function errorOf(reason: string): RhizomeError {
-  if (/stalled more than/.test(reason))
-    return new RhizomeError(
-      "worker-lost",
-      `Its worker ended or lost the queue ${TRIES} times in the middle of it.`,
-      "see whether the machine has the memory for it",
-    );
   const [, code, message, remedy] = /^([a-z][a-z-]*): (.*?)(?: \(([^()]*)\))?$/s.exec(reason) ?? [];
   if (code === undefined) return new RhizomeError("internal", reason, "try it on one machine");
   return new RhizomeError(code, message!, remedy ?? "");

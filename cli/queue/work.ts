@@ -1,6 +1,6 @@
 import { setMaxListeners } from "node:events";
 import { hostname } from "node:os";
-import type { Job, Worker } from "bullmq";
+import { UnrecoverableError, WaitingError, Worker, type Job } from "bullmq";
 import { RhizomeError } from "../../core/error";
 import type { Pool } from "../../pipeline/pool";
 import { stopped } from "../../runtime/stopped";
@@ -82,7 +82,6 @@ class QueueWorker {
 
   /** Works until it is told to stop. */
   async run(): Promise<void> {
-    const { Worker } = await import("bullmq");
     const { address, lockSeconds, metrics, name } = this.options;
     const server = metrics && (await serveMetrics(this.metrics, metrics));
     const ms = lockSeconds * 1000;
@@ -94,7 +93,8 @@ class QueueWorker {
       skipVersionCheck: true,
       lockDuration: ms * HELD,
       stalledInterval: ms * LOOKED_FOR,
-      maxStalledCount: TRIES - 1,
+      // losing a worker in company is no fault of a job's own
+      maxStalledCount: Number.MAX_SAFE_INTEGER,
     });
     // losing the queue is said by the one who watches it
     this.worker.on("error", () => undefined);
@@ -130,7 +130,10 @@ class QueueWorker {
     try {
       const { id, job: data, due } = readQueued(job.data);
       const stack = readJob(data);
-      const done = await this.withRoom(job, stack, signal, () => this.make(job, id, stack, signal));
+      const done = await this.withRoom(job, stack, signal, async () => {
+        await countAlone(job);
+        return this.make(job, id, stack, signal);
+      });
       const result = { ...done, tookMs: performance.now() - began, at: Date.now() };
       this.metrics.done(result, due);
       if (stack.task === "deliver") sayFiles(stack, result.files);
@@ -151,7 +154,8 @@ class QueueWorker {
     use: () => Promise<T>,
   ): Promise<T> {
     const known = stack.recipe.kind === "panorama" ? await canvasOf(job) : undefined;
-    const bytes = memoryOf(this.pool.budget, stack, known);
+    // what a worker was lost with goes alone, so that it takes no others along
+    const bytes = wasLost(job) ? this.room.bytes : memoryOf(this.pool.budget, stack, known);
     const entered = this.room.tryEnter(bytes);
     this.askForMore();
     if (!entered) await this.room.enter(bytes, signal);
@@ -183,11 +187,15 @@ class QueueWorker {
     thrown: unknown,
     lost: AbortSignal,
   ): Promise<Error> {
-    const { WaitingError } = await import("bullmq");
     if (this.givingBack.signal.aborted && !lost.aborted) {
       await job.moveToWait(token).catch(() => undefined);
       this.metrics.givenBack();
       return new WaitingError();
+    }
+    if (thrown instanceof UnrecoverableError) {
+      this.metrics.failed("worker-lost", "set-aside");
+      say(`set aside: ${job.name}: ${thrown.message}`);
+      return thrown;
     }
     const error = RhizomeError.from(thrown);
     const isLast = job.attemptsMade + 1 >= TRIES;
@@ -210,6 +218,28 @@ class QueueWorker {
     this.resuming = setTimeout(() => void this.worker.resume(), HOUR / rate);
   }
 }
+
+const wasLost = (job: Job): boolean => job.stalledCounter > 0;
+
+/**
+ * Counts how often a job is begun alone: workers may be lost for other reasons, but the one that ends
+ * its worker whenever it is alone is set aside.
+ *
+ * @throws UnrecoverableError after three times
+ */
+async function countAlone(job: Job): Promise<void> {
+  if (!wasLost(job)) return;
+  const queued = readQueued(job.data);
+  if (queued.begunAlone >= TRIES) throw new UnrecoverableError(reasonOf(workerLost()));
+  await job.updateData({ ...queued, begunAlone: queued.begunAlone + 1 });
+}
+
+const workerLost = (): RhizomeError =>
+  new RhizomeError(
+    "worker-lost",
+    `Its worker ended in the middle of it ${TRIES} times while it was alone.`,
+    "see whether the machine has the memory for it",
+  );
 
 const nextSignal = (): Promise<void> =>
   new Promise((resolve) => {

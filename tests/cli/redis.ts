@@ -5,10 +5,8 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 
 const COMMAND = "redis-server";
-const isThere = spawnSync(COMMAND, ["--version"]).status === 0;
-
-/** Tests that need a queue's server; where it is missing they are left out by name. */
-export const describeWithQueue = isThere ? describe : describe.skip;
+/** Whether this machine has a queue's server. */
+export const hasQueueServer = spawnSync(COMMAND, ["--version"]).status === 0;
 
 const freePort = (): Promise<number> =>
   new Promise((resolve) => {
@@ -43,14 +41,23 @@ export class OwnQueue {
   private dir = "";
   private port = 0;
 
+  /** @param bind  address at which it is found */
+  constructor(private readonly bind = "127.0.0.1") {}
+
   get url(): string {
-    return `redis://127.0.0.1:${this.port}`;
+    return this.urlAt("127.0.0.1");
+  }
+  /** How it is called by machines that know this one by another address. */
+  urlAt(host: string): string {
+    return `redis://${host}:${this.port}`;
   }
 
   async start(): Promise<void> {
     this.dir ||= await mkdtemp(join(tmpdir(), "rhizome-queue-"));
     this.port ||= await freePort();
-    const how = ["--port", `${this.port}`, "--bind", "127.0.0.1", "--dir", this.dir];
+    const how = ["--port", `${this.port}`, "--bind", this.bind, "--dir", this.dir];
+    // it has no password, and holds only what is made up
+    if (this.bind !== "127.0.0.1") how.push("--protected-mode", "no");
     const kept = ["--appendonly", "yes", "--appendfsync", "always", "--save", ""];
     this.server = spawn(COMMAND, [...how, ...kept], { stdio: "ignore" });
     await until(() => answers(this.port));
@@ -80,6 +87,8 @@ export class OwnQueue {
 
 /** A call of the command line that goes on by itself. */
 export class Running {
+  /** a command by which the next calls are made */
+  static through: readonly string[] = [];
   out = "";
   err = "";
   private code: number | undefined;
@@ -87,7 +96,9 @@ export class Running {
 
   private readonly process: ChildProcess;
   constructor(...args: string[]) {
-    this.process = spawn(process.execPath, ["bin/rhizome", ...args]);
+    const [command, ...before] = Running.through;
+    const all = [...before, process.execPath, "bin/rhizome", ...args];
+    this.process = command ? spawn(command, all) : spawn(all[0]!, all.slice(1));
     this.process.stdout!.on("data", (text) => (this.out += String(text)));
     this.process.stderr!.on("data", (text) => (this.err += String(text)));
     this.ended = new Promise((resolve) => {

@@ -1,0 +1,155 @@
+// What one and two workers of one thread each do in the same time, what the queue costs a job, how
+// many jobs its server can hand out, and what a model makes of it for up to 200 workers:
+// node build/node/benchStudioThroughput.js [BRACKETS]
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { Queue, Worker } from "bullmq";
+import { OwnQueue, Running } from "../../tests/cli/redis";
+import { writeSmallBrackets } from "../../tests/files/smallBrackets";
+import { simulateStudio, type JobCost } from "./model";
+
+const [count = "60"] = process.argv.slice(2);
+const dir = mkdtempSync(join(tmpdir(), "rhizome-studio-"));
+const frames = join(dir, "frames");
+await writeSmallBrackets(frames, Number(count));
+const queue = new OwnQueue();
+await queue.start();
+const say = (text: string): void => console.log(text);
+
+interface Logged {
+  state: string;
+  worker: string;
+  tookMs: number;
+  doneAt: number;
+  bytesRead: number;
+  bytesWritten: number;
+  tookToPutMs: number;
+}
+
+/** Runs the batch with some workers. @returns its jobs in the order in which they were done */
+async function measured(workers: number): Promise<{ jobs: Logged[]; summary: Logged }> {
+  const url = `${queue.url}/${workers}`;
+  const log = join(dir, `${workers}.jsonl`);
+  // one job at a time each
+  const how = ["--threads", "1", "--memory", "700"];
+  const running = Array.from(
+    { length: workers },
+    (_, k) => new Running("work", "--queue", url, "--name", `w${k}`, ...how),
+  );
+  const out = join(dir, `out-${workers}`);
+  const batch = new Running("batch", frames, "--out", out, "--queue", url, "--log", log);
+  if ((await batch.end()) !== 0) throw new Error(batch.err);
+  await Promise.all(running.map((one) => one.kill()));
+  const lines = readFileSync(log, "utf8").trim().split("\n");
+  const entries = lines.map((line) => JSON.parse(line) as Logged);
+  const jobs = entries.filter(({ state }) => state === "job");
+  return {
+    jobs: jobs.sort((a, b) => a.doneAt - b.doneAt),
+    summary: entries.find(({ state }) => state === "summary")!,
+  };
+}
+
+/** Jobs an hour between the first quarter, in which workers get warm, and the end. */
+function anHour(jobs: readonly Logged[]): number {
+  const warm = Math.floor(jobs.length / 4);
+  const ms = jobs.at(-1)!.doneAt - jobs[warm]!.doneAt;
+  return ((jobs.length - 1 - warm) / ms) * 3_600_000;
+}
+
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!;
+
+const one = await measured(1);
+const two = await measured(2);
+const rates = [anHour(one.jobs), anHour(two.jobs)] as const;
+say(
+  `one worker ${rates[0].toFixed(0)} an hour, two ${rates[1].toFixed(0)}: ${(rates[1] / rates[0]).toFixed(2)} times`,
+);
+const warm = one.jobs.slice(Math.floor(one.jobs.length / 4));
+const gaps = warm.slice(1).map((job, i) => job.doneAt - job.tookMs - warm[i]!.doneAt);
+const betweenMs = median(gaps);
+say(
+  `between a job and the next one: median ${betweenMs.toFixed(1)} ms, most ${Math.max(...gaps).toFixed(1)} ms`,
+);
+const tookMs = median(warm.map((job) => job.tookMs));
+
+/** How many empty jobs the queue hands out in a second, with the data of real ones. */
+async function handedOut(workers: number, jobs: number, ms: number): Promise<number> {
+  const connection = { url: `${queue.url}/9`, maxRetriesPerRequest: null };
+  const own = new Queue("empty", { connection });
+  const data = { text: "x".repeat(6000) };
+  await own.addBulk(
+    Array.from({ length: jobs }, () => ({ name: "empty", data, opts: { priority: 1 } })),
+  );
+  let done = 0;
+  const began = performance.now();
+  await new Promise<void>((resolve) => {
+    for (let k = 0; k < workers; k++) {
+      const worker = new Worker("empty", () => new Promise((wake) => setTimeout(wake, ms)), {
+        connection,
+      });
+      worker.on("completed", () => {
+        if (++done === jobs) resolve();
+      });
+      closing.push(() => worker.close());
+    }
+  });
+  const rate = (jobs / (performance.now() - began)) * 1000;
+  await Promise.all(closing.splice(0).map((close) => close()));
+  await own.obliterate({ force: true });
+  await own.close();
+  return rate;
+}
+const closing: (() => Promise<void>)[] = [];
+const most = await handedOut(32, 6000, 0);
+const queueMs = 1000 / most;
+say(`the queue hands out ${most.toFixed(0)} jobs a second, ${queueMs.toFixed(2)} ms each`);
+
+const ENDLESS = 1e12;
+const seconds = 3600;
+const spread = 0.1;
+const small: JobCost = {
+  readBytes: 0,
+  writeBytes: 0,
+  computeMs: tookMs,
+  spread,
+  queueMs,
+  betweenMs,
+};
+say("\nmodel beside what was measured, jobs an hour");
+say("| jobs | workers | measured | model |");
+say("| --- | --- | --- | --- |");
+for (const [k, rate] of rates.entries()) {
+  const model = simulateStudio(small, { workers: k + 1, storage: ENDLESS, link: ENDLESS }, seconds);
+  say(`| small brackets | ${k + 1} | ${rate.toFixed(0)} | ${model.anHour.toFixed(0)} |`);
+}
+for (const workers of [1, 4, 16, 64]) {
+  const jobs = Math.min(6000, 100 * workers);
+  const rate = (await handedOut(workers, jobs, 20)) * 3600;
+  // a timer of 20 ms takes one more
+  const cost = { ...small, computeMs: 21, spread: 0, betweenMs: queueMs };
+  const model = simulateStudio(cost, { workers, storage: ENDLESS, link: ENDLESS }, 60);
+  say(`| empty, 20 ms | ${workers} | ${rate.toFixed(0)} | ${model.anHour.toFixed(0)} |`);
+}
+
+say("\n5 frames of 24 MP a job (60 MB read, 12 MB written, 11 s on two cores), jobs an hour");
+say("| workers | storage 110 MB/s | busy | storage 1.1 GB/s | busy | queue busy |");
+say("| --- | --- | --- | --- | --- | --- |");
+const large: JobCost = {
+  readBytes: 60e6,
+  writeBytes: 12e6,
+  computeMs: 11_000,
+  spread: 0.2,
+  queueMs,
+  betweenMs,
+};
+for (const workers of [1, 2, 5, 10, 20, 50, 100, 200]) {
+  const slow = simulateStudio(large, { workers, storage: 110e6, link: 110e6 }, seconds);
+  const fast = simulateStudio(large, { workers, storage: 1100e6, link: 110e6 }, seconds);
+  say(
+    `| ${workers} | ${slow.anHour.toFixed(0)} | ${(100 * slow.storageBusy).toFixed(0)} % | ${fast.anHour.toFixed(0)} | ${(100 * fast.storageBusy).toFixed(0)} % | ${(100 * fast.queueBusy).toFixed(1)} % |`,
+  );
+}
+await queue.end();
+rmSync(dir, { recursive: true, force: true });
+process.exit(0);
