@@ -1,6 +1,7 @@
 // What one and two workers of one thread each do in the same time, what the queue costs a job, how
 // many jobs its server can hand out, and what a model makes of it for up to 200 workers:
-// node build/node/benchStudioThroughput.js [BRACKETS]
+// node build/node/benchStudioThroughput.js [BRACKETS] [FOLDER]
+// FOLDER holds large brackets, of which the model's larger job is made.
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -9,7 +10,7 @@ import { OwnQueue, Running } from "../../tests/cli/redis";
 import { writeSmallBrackets } from "../../tests/files/smallBrackets";
 import { simulateStudio, type JobCost } from "./model";
 
-const [count = "60"] = process.argv.slice(2);
+const [count = "60", largeFolder] = process.argv.slice(2);
 const dir = mkdtempSync(join(tmpdir(), "rhizome-studio-"));
 const frames = join(dir, "frames");
 await writeSmallBrackets(frames, Number(count));
@@ -24,31 +25,26 @@ interface Logged {
   doneAt: number;
   bytesRead: number;
   bytesWritten: number;
-  tookToPutMs: number;
 }
 
-/** Runs the batch with some workers. @returns its jobs in the order in which they were done */
-async function measured(workers: number): Promise<{ jobs: Logged[]; summary: Logged }> {
-  const url = `${queue.url}/${workers}`;
-  const log = join(dir, `${workers}.jsonl`);
-  // one job at a time each
-  const how = ["--threads", "1", "--memory", "700"];
+/** Runs a batch with some workers. @returns its jobs in the order in which they were done */
+async function measured(folder: string, workers: number, ...how: string[]): Promise<Logged[]> {
+  const url = `${queue.url}/${database++}`;
+  const log = join(dir, `${database}.jsonl`);
   const running = Array.from(
     { length: workers },
     (_, k) => new Running("work", "--queue", url, "--name", `w${k}`, ...how),
   );
-  const out = join(dir, `out-${workers}`);
-  const batch = new Running("batch", frames, "--out", out, "--queue", url, "--log", log);
+  const out = join(dir, `out-${database}`);
+  const batch = new Running("batch", folder, "--out", out, "--queue", url, "--log", log);
   if ((await batch.end()) !== 0) throw new Error(batch.err);
   await Promise.all(running.map((one) => one.kill()));
   const lines = readFileSync(log, "utf8").trim().split("\n");
   const entries = lines.map((line) => JSON.parse(line) as Logged);
   const jobs = entries.filter(({ state }) => state === "job");
-  return {
-    jobs: jobs.sort((a, b) => a.doneAt - b.doneAt),
-    summary: entries.find(({ state }) => state === "summary")!,
-  };
+  return jobs.sort((a, b) => a.doneAt - b.doneAt);
 }
+let database = 1;
 
 /** Jobs an hour between the first quarter, in which workers get warm, and the end. */
 function anHour(jobs: readonly Logged[]): number {
@@ -59,19 +55,22 @@ function anHour(jobs: readonly Logged[]): number {
 
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!;
 
-const one = await measured(1);
-const two = await measured(2);
-const rates = [anHour(one.jobs), anHour(two.jobs)] as const;
+// one job at a time each
+const how = ["--threads", "1", "--memory", "700"];
+const one = await measured(frames, 1, ...how);
+const two = await measured(frames, 2, ...how);
+const rates = [anHour(one), anHour(two)] as const;
 say(
   `one worker ${rates[0].toFixed(0)} an hour, two ${rates[1].toFixed(0)}: ${(rates[1] / rates[0]).toFixed(2)} times`,
 );
-const warm = one.jobs.slice(Math.floor(one.jobs.length / 4));
+const warm = one.slice(Math.floor(one.length / 4));
 const gaps = warm.slice(1).map((job, i) => job.doneAt - job.tookMs - warm[i]!.doneAt);
 const betweenMs = median(gaps);
 say(
   `between a job and the next one: median ${betweenMs.toFixed(1)} ms, most ${Math.max(...gaps).toFixed(1)} ms`,
 );
-const tookMs = median(warm.map((job) => job.tookMs));
+const mean = (values: number[]): number => values.reduce((a, b) => a + b, 0) / values.length;
+const tookMs = mean(warm.map((job) => job.tookMs));
 
 /** How many empty jobs the queue hands out in a second, with the data of real ones. */
 async function handedOut(workers: number, jobs: number, ms: number): Promise<number> {
@@ -132,17 +131,24 @@ for (const workers of [1, 4, 16, 64]) {
   say(`| empty, 20 ms | ${workers} | ${rate.toFixed(0)} | ${model.anHour.toFixed(0)} |`);
 }
 
-say("\n5 frames of 24 MP a job (60 MB read, 12 MB written, 11 s on two cores), jobs an hour");
+/** What a job costs, of some that were measured once a worker was warm. */
+function costOf(jobs: readonly Logged[]): JobCost {
+  const [, ...rest] = jobs;
+  return {
+    readBytes: mean(rest.map((job) => job.bytesRead)),
+    writeBytes: mean(rest.map((job) => job.bytesWritten)),
+    computeMs: mean(rest.map((job) => job.tookMs)),
+    spread: 0.2,
+    queueMs,
+    betweenMs,
+  };
+}
+const large = largeFolder ? costOf(await measured(largeFolder, 1)) : small;
+say(
+  `\na job of ${(large.readBytes / 1e6).toFixed(0)} MB read, ${(large.writeBytes / 1e6).toFixed(0)} MB written, ${(large.computeMs / 1000).toFixed(1)} s a worker, jobs an hour`,
+);
 say("| workers | storage 110 MB/s | busy | storage 1.1 GB/s | busy | queue busy |");
 say("| --- | --- | --- | --- | --- | --- |");
-const large: JobCost = {
-  readBytes: 60e6,
-  writeBytes: 12e6,
-  computeMs: 11_000,
-  spread: 0.2,
-  queueMs,
-  betweenMs,
-};
 for (const workers of [1, 2, 5, 10, 20, 50, 100, 200]) {
   const slow = simulateStudio(large, { workers, storage: 110e6, link: 110e6 }, seconds);
   const fast = simulateStudio(large, { workers, storage: 1100e6, link: 110e6 }, seconds);

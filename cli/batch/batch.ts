@@ -1,5 +1,5 @@
 import { mkdtemp, rm, stat } from "node:fs/promises";
-import { tmpdir } from "node:os";
+import { hostname, tmpdir } from "node:os";
 import { join, resolve } from "node:path";
 import { RhizomeError } from "../../core/error";
 import type { Pool } from "../../pipeline/pool";
@@ -11,7 +11,8 @@ import { batchLog, deliveriesOf, timeLeft } from "./batchFiles";
 import type { StackJob } from "./job";
 import { planJobs } from "./planJobs";
 import { reportTo, type BatchRun, type Report } from "./report";
-import { runJob } from "./runJob";
+import { bytesRead, runJob } from "./runJob";
+import { Counts, summaryText } from "./summary";
 
 /** Folder in the one of the results for what machines share of a batch. */
 const SHARED = ".rhizome";
@@ -55,11 +56,9 @@ export async function batch(args: string[]): Promise<void> {
     const due = values.resume ? await missing(job, report) : job;
     if (due.files.length) jobs.push(due);
   }
-  const show = Boolean(values.progress) || process.stderr.isTTY;
+  const run = { report, show: Boolean(values.progress) || process.stderr.isTTY, log };
   try {
-    const broken = overQueue
-      ? await overQueue(jobs, { report, show, log })
-      : await runHere(pool, jobs, report, show);
+    const broken = overQueue ? await overQueue(jobs, run) : await runHere(pool, jobs, run);
     const notMade = failed.length + broken;
     if (notMade)
       throw new RhizomeError("some-failed", `${notMade} files or stacks failed.`, "see above");
@@ -103,28 +102,32 @@ const KEPT = { kept: true, sha256: "", width: 0, height: 0, timingsMs: {} };
 async function runHere(
   pool: Pool,
   jobs: readonly StackJob[],
-  report: Report,
-  show: boolean,
+  { report, show, log }: BatchRun,
 ): Promise<number> {
   const began = performance.now();
-  let broken = 0;
+  const counts = new Counts();
   for (const [index, job] of jobs.entries()) {
     const left = timeLeft(performance.now() - began, index, jobs.length);
     if (show) process.stderr.write(`${index + 1} of ${jobs.length}${left}\n`);
     const done = new Set<string>();
     try {
-      await runJob(pool, job, {
+      const files = await runJob(pool, job, {
         progress: () => undefined,
         async made(file) {
           done.add(file.path);
           await report.made(job, file);
         },
       });
+      const bytes = bytesRead(job.frames);
+      counts.add({ files, worker: hostname(), bytesRead: bytes, at: Date.now() });
     } catch (e) {
-      broken++;
       const error = RhizomeError.from(e);
+      counts.failed(error.code);
       for (const { path } of job.files) if (!done.has(path)) await report.failed(path, error);
     }
   }
-  return broken;
+  const summary = counts.summary(jobs.length, performance.now() - began, undefined);
+  await log({ state: "summary", ...summary });
+  if (show) process.stderr.write(`${summaryText(summary)}\n`);
+  return summary.failed;
 }

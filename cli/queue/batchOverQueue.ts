@@ -14,7 +14,7 @@ import { clearedAt } from "./cleared";
 import { orderOf, type Order } from "./order";
 import { putJobs, withIds, type KnownJob } from "./putJobs";
 import { errorOf, readDone } from "./queuedJob";
-import { Counts, summaryText } from "./summary";
+import { Counts, summaryText } from "../batch/summary";
 
 /** How often jobs of which nothing was heard are asked after, ms. */
 const ASK_AFTER_MS = 10_000;
@@ -100,7 +100,7 @@ class Batch {
       this.order.due,
     );
     await this.run.log({ state: "summary", ...summary });
-    say(summaryText(summary));
+    if (this.run.show) say(summaryText(summary));
     await this.tidy();
     return summary.failed;
   }
@@ -149,8 +149,17 @@ class Batch {
   private async completed({ job }: KnownJob, result: unknown): Promise<void> {
     const done = readDone(result);
     this.counts.add(done);
-    const { worker, tookMs, at } = done;
-    await this.run.log({ state: "job", name: job.name, worker, tookMs, doneAt: at });
+    const { worker, tookMs, bytesRead, at } = done;
+    const bytesWritten = done.files.reduce((sum, { size }) => sum + size, 0);
+    await this.run.log({
+      state: "job",
+      name: job.name,
+      worker,
+      tookMs,
+      bytesRead,
+      bytesWritten,
+      doneAt: at,
+    });
     for (const file of done.files) await this.run.report.made(job, file);
   }
 

@@ -123,18 +123,18 @@ class QueueWorker {
   private async take(job: Job, token: string, lost: AbortSignal): Promise<Done> {
     this.inHand++;
     this.keepPace();
-    const began = performance.now();
     const signal = AbortSignal.any([lost, this.givingBack.signal]);
     // each task of a merge listens to it
     setMaxListeners(0, signal);
     try {
       const { id, job: data, due } = readQueued(job.data);
       const stack = readJob(data);
-      const done = await this.withRoom(job, stack, signal, async () => {
+      const result = await this.withRoom(job, stack, signal, async () => {
+        const began = performance.now();
         await countAlone(job);
-        return this.make(job, id, stack, signal);
+        const done = await this.make(job, id, stack, signal);
+        return { ...done, tookMs: performance.now() - began, at: Date.now() };
       });
-      const result = { ...done, tookMs: performance.now() - began, at: Date.now() };
       this.metrics.done(result, due);
       if (stack.task === "deliver") sayFiles(stack, result.files);
       return result;

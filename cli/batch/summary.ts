@@ -1,4 +1,15 @@
-import type { Done } from "./queuedJob";
+import type { Outcome } from "./runJob";
+
+/** A job that was done, as it is counted. */
+export interface CountedJob {
+  files: readonly Outcome[];
+  /** who did it */
+  worker: string;
+  /** bytes of the frames' files */
+  bytesRead: number;
+  /** when it was done, ms since 1970 */
+  at: number;
+}
 
 /** What came of a batch, in numbers. */
 export interface Summary {
@@ -20,10 +31,10 @@ export interface Summary {
 
 /** Counts what comes of a batch's jobs. */
 export class Counts {
-  private readonly done: Done[] = [];
+  private readonly done: CountedJob[] = [];
   private readonly codes: string[] = [];
 
-  add(done: Done): void {
+  add(done: CountedJob): void {
     this.done.push(done);
   }
   failed(code: string): void {
