@@ -28,13 +28,20 @@ interface Logged {
 }
 
 /** Runs a batch with some workers. @returns its jobs in the order in which they were done */
-async function measured(folder: string, workers: number, ...how: string[]): Promise<Logged[]> {
+async function measured(
+  folder: string,
+  workers: number,
+  isOnOneCore: boolean,
+  ...how: string[]
+): Promise<Logged[]> {
   const url = `${queue.url}/${database++}`;
   const log = join(dir, `${database}.jsonl`);
-  const running = Array.from(
-    { length: workers },
-    (_, k) => new Running("work", "--queue", url, "--name", `w${k}`, ...how),
-  );
+  const running = Array.from({ length: workers }, (_, k) => {
+    // a core each, as if each were a machine
+    Running.through = isOnOneCore ? ["taskset", "--cpu-list", `${k}`] : [];
+    return new Running("work", "--queue", url, "--name", `w${k}`, ...how);
+  });
+  Running.through = [];
   const out = join(dir, `out-${database}`);
   const batch = new Running("batch", folder, "--out", out, "--queue", url, "--log", log);
   if ((await batch.end()) !== 0) throw new Error(batch.err);
@@ -57,8 +64,8 @@ const median = (values: number[]): number => values.sort((a, b) => a - b)[values
 
 // one job at a time each
 const how = ["--threads", "1", "--memory", "700"];
-const one = await measured(frames, 1, ...how);
-const two = await measured(frames, 2, ...how);
+const one = await measured(frames, 1, true, ...how);
+const two = await measured(frames, 2, true, ...how);
 const rates = [anHour(one), anHour(two)] as const;
 say(
   `one worker ${rates[0].toFixed(0)} an hour, two ${rates[1].toFixed(0)}: ${(rates[1] / rates[0]).toFixed(2)} times`,
@@ -143,7 +150,7 @@ function costOf(jobs: readonly Logged[]): JobCost {
     betweenMs,
   };
 }
-const large = largeFolder ? costOf(await measured(largeFolder, 1)) : small;
+const large = largeFolder ? costOf(await measured(largeFolder, 1, false)) : small;
 say(
   `\na job of ${(large.readBytes / 1e6).toFixed(0)} MB read, ${(large.writeBytes / 1e6).toFixed(0)} MB written, ${(large.computeMs / 1000).toFixed(1)} s a worker, jobs an hour`,
 );

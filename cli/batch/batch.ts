@@ -57,6 +57,8 @@ export async function batch(args: string[]): Promise<void> {
     if (due.files.length) jobs.push(due);
   }
   const run = { report, show: Boolean(values.progress) || process.stderr.isTTY, log };
+  // others merge; what this process is for now is to report
+  if (overQueue) pool.close();
   try {
     const broken = overQueue ? await overQueue(jobs, run) : await runHere(pool, jobs, run);
     const notMade = failed.length + broken;
