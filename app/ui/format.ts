@@ -13,5 +13,4 @@ export const shutter = (s: number | undefined): string => {
   return `${Number(s.toFixed(1))} s`;
 };
 export const clock = (t: number): string => new Date(t * 1000).toISOString().slice(11, 16);
-/** A number of things, in the singular for one. */
-export const counted = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? "" : "s"}`;
+export { counted } from "../../core/counted";

@@ -68,14 +68,17 @@ export function namedFiles(
   return stacks.map((_, i) => names.slice(i * deliveries.length, (i + 1) * deliveries.length));
 }
 
+/** Where the recipe of a picture is. */
+export const recipeFile = (picture: string): string =>
+  `${picture.slice(0, -extname(picture).length)}${RECIPE_ENDING}`;
+
 /** Writes the recipe of a picture beside it; the same bytes can be made of it again. */
 export function saveRecipe(
   picture: string,
   recipe: Recipe,
   frames: readonly StackFrame[],
 ): Promise<void> {
-  const file = `${picture.slice(0, -extname(picture).length)}${RECIPE_ENDING}`;
-  return save(file, [new TextEncoder().encode(recipeText(recipe, frames))]);
+  return save(recipeFile(picture), [new TextEncoder().encode(recipeText(recipe, frames))]);
 }
 
 /** Writes what happened as lines of JSON, one a file, as it happens. */

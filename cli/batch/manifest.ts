@@ -6,7 +6,7 @@ import * as v from "valibot";
 import type { Parts } from "../../codecs/stream";
 import { save } from "../merge";
 
-const MadeFileSchema = v.object({
+export const MadeFileSchema = v.object({
   /** within the folder of the results */
   name: v.string(),
   /** of the file, bytes */

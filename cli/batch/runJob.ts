@@ -1,8 +1,8 @@
-import { stat } from "node:fs/promises";
+import { rm, stat } from "node:fs/promises";
 import { basename, join } from "node:path";
 import type { Parts } from "../../codecs/stream";
 import { RhizomeError } from "../../core/error";
-import { deliverEach } from "../../pipeline/deliverStack";
+import { deliverEach, type DeliveredFile } from "../../pipeline/deliverStack";
 import { deliveryBytes } from "../../pipeline/memory";
 import { locatePanorama } from "../../pipeline/run/runPipeline";
 import type { Pool } from "../../pipeline/pool";
@@ -11,7 +11,7 @@ import type { ResultCache } from "../../runtime/resultCache";
 import { spanOf, type Watch } from "../../runtime/work";
 import type { StackFrame } from "../arguments";
 import { save } from "../merge";
-import { saveRecipe } from "./batchFiles";
+import { recipeFile, saveRecipe } from "./batchFiles";
 import type { JobFrame, MemberFrame, StackJob, WantedFile } from "./job";
 import { isWhole, readManifest, saveManifest, sha256Of, type MadeFile } from "./manifest";
 
@@ -63,10 +63,13 @@ export const memoryOf = (
   { task, frames, recipe }: StackJob,
   canvas?: { width: number; height: number },
 ): number =>
-  // a panorama is located on small frames, and as large as the budget lets it be
-  task === "locate"
-    ? deliveryBytes(budget, frames.map(stackFrame), recipe, { width: 1, height: 1 })
-    : deliveryBytes(budget, frames.map(stackFrame), recipe, canvas);
+  // locating a panorama draws nothing of it
+  deliveryBytes(
+    budget,
+    frames.map(stackFrame),
+    recipe,
+    task === "locate" ? { width: 1, height: 1 } : canvas,
+  );
 
 /** What a job is run with. */
 export interface JobOptions extends Watch {
@@ -106,7 +109,6 @@ export async function runJob(pool: Pool, job: StackJob, watch: JobOptions): Prom
   await mergeMembers(pool, frames, between, spanOf(watch, 0, MEMBERS));
   const files = [...kept];
   const hasMembers = frames.some(isMember);
-  const isNoted = watch.id !== undefined;
   await deliverEach(
     pool,
     frames.map(stackFrame),
@@ -115,36 +117,50 @@ export async function runJob(pool: Pool, job: StackJob, watch: JobOptions): Prom
     {
       ...(hasMembers ? spanOf(watch, MEMBERS, 1) : watch),
       now,
-      ...(isNoted ? { placesIn: placesIn(between) } : {}),
+      ...(watch.id === undefined ? {} : { placesIn: placesIn(between) }),
     },
-    async ({ index, file, width, height, timingsMs }) => {
+    async (delivered) => {
       watch.signal?.throwIfAborted();
-      const { path, settings } = due[index]!;
-      const parts = file as Parts;
-      // first, so that no picture is there without it
-      if (job.task === "deliver")
-        await saveRecipe(
-          path,
-          { ...recipe, deliver: { ...settings, also: [] } },
-          frames.map(stackFrame),
-        );
-      await save(path, parts);
-      const made: Outcome = {
-        path,
-        kept: false,
-        name: basename(path),
-        size: parts.reduce((sum, part) => sum + part.length, 0),
-        sha256: isNoted ? sha256Of(parts) : "",
-        width,
-        height,
-        timingsMs,
-      };
+      const made = await write(job, due[delivered.index]!, delivered, watch.id !== undefined);
       files.push(made);
-      if (isNoted) await note(job, watch.id!, files);
+      if (watch.id !== undefined) await note(job, watch.id, files);
       await watch.made?.(made);
     },
   );
   return files;
+}
+
+/** Writes one of a job's files, and its recipe. @param isSummed  whether it is to have its sum */
+async function write(
+  { task, recipe, frames }: StackJob,
+  { path, settings }: WantedFile,
+  { file, width, height, timingsMs }: DeliveredFile,
+  isSummed: boolean,
+): Promise<Outcome> {
+  const parts = file as Parts;
+  // first, so that no picture is there without it
+  if (task === "deliver")
+    await saveRecipe(
+      path,
+      { ...recipe, deliver: { ...settings, also: [] } },
+      frames.map(stackFrame),
+    );
+  await save(path, parts).catch(async (e: unknown) => {
+    // a recipe alone is of no use
+    const isThere = await stat(path).catch(() => undefined);
+    if (task === "deliver" && !isThere) await rm(recipeFile(path), { force: true });
+    throw e;
+  });
+  return {
+    path,
+    kept: false,
+    name: basename(path),
+    size: parts.reduce((sum, part) => sum + part.length, 0),
+    sha256: isSummed ? sha256Of(parts) : "",
+    width,
+    height,
+    timingsMs,
+  };
 }
 
 /** Which of a job's files are there as it makes them, and which are due. */

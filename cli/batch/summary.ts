@@ -1,3 +1,4 @@
+import { counted } from "../../core/counted";
 import type { Outcome } from "./runJob";
 
 /** A job that was done, as it is counted. */
@@ -82,7 +83,7 @@ export function summaryText(s: Summary): string {
     .map(([stage, ms]) => `${stage} ${(ms / 1000).toFixed(1)} s`);
   const failures = Object.entries(s.failures).map(([code, times]) => `${code} ${times}`);
   return [
-    `${s.merged} merged, ${s.kept} kept, ${s.failed} set aside of ${s.jobs} in ${seconds.toFixed(1)} s, by ${s.workers} ${s.workers === 1 ? "worker" : "workers"}, ${anHour} an hour`,
+    `${s.merged} merged, ${s.kept} kept, ${s.failed} set aside of ${s.jobs} in ${seconds.toFixed(1)} s, by ${counted(s.workers, "worker")}, ${anHour} an hour`,
     `${mebibytes(s.bytesRead)} read, ${mebibytes(s.bytesWritten)} written`,
     ...(stages.length ? [`all together: ${stages.join(", ")}`] : []),
     ...(failures.length ? [`set aside for: ${failures.join(", ")}`] : []),

@@ -2,6 +2,7 @@ import { readdir, rm } from "node:fs/promises";
 import { basename, dirname, join } from "node:path";
 import { FlowProducer, Queue, QueueEvents } from "bullmq";
 import { RhizomeError } from "../../core/error";
+import { complain } from "../arguments";
 import type { BatchRun } from "../batch/report";
 import { timeLeft } from "../batch/batchFiles";
 import type { StackJob } from "../batch/job";
@@ -101,7 +102,12 @@ class Batch {
     );
     await this.run.log({ state: "summary", ...summary });
     if (this.run.show) say(summaryText(summary));
-    await this.tidy();
+    try {
+      await this.tidy();
+    } catch (e) {
+      complain(RhizomeError.from(e));
+      return summary.failed + 1;
+    }
     return summary.failed;
   }
 

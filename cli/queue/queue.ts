@@ -1,4 +1,5 @@
 import { Queue } from "bullmq";
+import { counted } from "../../core/counted";
 import { RhizomeError } from "../../core/error";
 import { out, parse, usage } from "../arguments";
 import { PREFIX, QUEUE, queueAddress, type QueueAddress } from "./address";
@@ -33,7 +34,10 @@ const DOINGS: Readonly<
   },
   async retry(queue) {
     const aside = await queue.getFailed();
-    for (const job of aside) await job.retry("failed", { resetAttemptsMade: true });
+    for (const job of aside) {
+      await job.updateData({ ...(job.data as object), begunAlone: 0 });
+      await job.retry("failed", { resetAttemptsMade: true });
+    }
     out(`${aside.length} jobs that were set aside are tried again.`);
   },
   async clear(queue, _, address) {
@@ -121,7 +125,7 @@ async function status(queue: Queue, asJson: boolean): Promise<void> {
   out(
     `${counts.waiting} waiting, ${counts.atWork} at work, ${counts.done} done, ${counts.aside} set aside${isPaused ? "; paused" : ""}`,
   );
-  out(`${names.length} workers${names.length ? `: ${names.sort().join(", ")}` : ""}`);
+  out(`${counted(names.length, "worker")}${names.length ? `: ${names.sort().join(", ")}` : ""}`);
   for (const { name, share, doing } of atWork)
     out(`at work\t${name}\t${Math.round(share * 100)} %\t${doing}`);
   for (const { name, reason } of aside) out(`set aside\t${name}\t${reason}`);

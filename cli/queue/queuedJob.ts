@@ -1,5 +1,6 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
+import { MadeFileSchema } from "../batch/manifest";
 
 /** What of a queued job is not its stack's. */
 const QueuedSchema = v.object({
@@ -15,18 +16,7 @@ const QueuedSchema = v.object({
 export type Queued = v.InferInput<typeof QueuedSchema>;
 
 const DoneSchema = v.object({
-  files: v.array(
-    v.object({
-      path: v.string(),
-      kept: v.boolean(),
-      name: v.string(),
-      size: v.number(),
-      sha256: v.string(),
-      width: v.number(),
-      height: v.number(),
-      timingsMs: v.record(v.string(), v.number()),
-    }),
-  ),
+  files: v.array(v.object({ ...MadeFileSchema.entries, path: v.string(), kept: v.boolean() })),
   /** of a panorama whose frames were located, px */
   canvas: v.optional(v.object({ width: v.number(), height: v.number() })),
   /** who did it */
