@@ -75,7 +75,8 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
   );
   const work = useBringIn();
   const [into, setInto] = useState("");
-  const [taken, setTaken] = useState<number>();
+  /** frames of those that were to be taken when it began */
+  const [taken, setTaken] = useState<{ done: number; all: number }>();
   const stopper = useRef<AbortController>(undefined);
   const [filled, setFilled] = useState<{ shoot: string; frames: number }>();
   const taking = taken !== undefined;
@@ -84,14 +85,15 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
     if (!camera || taking || !shots.length) return;
     const own = (stopper.current = new AbortController());
     const first = (target?.frames ?? 0) + 1;
-    setTaken(0);
+    const all = shots.length;
+    setTaken({ done: 0, all });
     setFilled(undefined);
     setError(undefined);
     let count = 0;
     const frames = async function* (): AsyncGenerator<File> {
       for await (const f of camera.take(shots, settings, first, own.signal)) {
         yield f;
-        setTaken(++count);
+        setTaken({ done: ++count, all });
       }
     };
     const done = await work.follow(
@@ -165,7 +167,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
         <main className="flex min-w-0 flex-col bg-well">
           <div className="min-h-0 grow">
             {camera ? (
-              <Finder camera={camera} settings={settings} shots={shots} taken={taken ?? 0} />
+              <Finder camera={camera} settings={settings} shots={shots} taken={taken?.done ?? 0} />
             ) : (
               !error && (
                 <div role="status" className="grid h-full place-items-center">
@@ -193,9 +195,9 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
             {taking && (
               <>
                 <span className="w-40 text-quiet">
-                  Taking frames, {Math.min(shots.length, taken + 1)} of {shots.length}
+                  Taking frames, {Math.min(taken.all, taken.done + 1)} of {taken.all}
                 </span>
-                <ProgressBar name="Taking frames" share={taken / shots.length} />
+                <ProgressBar name="Taking frames" share={taken.done / taken.all} />
               </>
             )}
             {!taking && filled && (
