@@ -30,14 +30,19 @@ class Bits {
   get end(): number {
     return this.bytes.length * 8;
   }
-  next(): number {
-    const bit = (this.bytes[this.at >> 3]! >> (7 - (this.at & 7))) & 1;
-    this.at++;
-    return bit;
+  bitAt(at: number): number {
+    return (this.bytes[at >> 3]! >> (7 - (at & 7))) & 1;
+  }
+  /** The next bits, at most 16, without going on; behind the end they are 0. */
+  peek(count: number): number {
+    const { bytes } = this;
+    const at = this.at >> 3;
+    const three = (bytes[at]! << 16) | (bytes[at + 1]! << 8) | bytes[at + 2]!;
+    return (three >> (24 - (this.at & 7) - count)) & ((1 << count) - 1);
   }
   take(count: number): number {
-    let value = 0;
-    for (let i = 0; i < count; i++) value = value * 2 + this.next();
+    const value = this.peek(count);
+    this.at += count;
     return value;
   }
 }
@@ -62,19 +67,60 @@ function readLengths(bits: Bits, first: number, last: number): Uint8Array | unde
   return lengths;
 }
 
-/** Codes by their lengths: the first of each length, and what they stand for, in their order. */
-function codesByLength(lengths: Uint8Array): { first: number[]; values: number[][] } {
-  const values: number[][] = Array.from({ length: LONGEST_CODE + 1 }, () => []);
-  lengths.forEach((length, value) => {
-    if (length) values[length]!.push(value);
-  });
-  const first: number[] = [];
+/** Bits by which a code's length is looked up at once; longer ones are rare. */
+const TABLE_BITS = 12;
+/** Set beside the length of the code that stands for a run. */
+const IS_RUN = 64;
+
+/** Canonical codes by their lengths: those of a length follow each other from the first one on. */
+interface Codes {
+  first: number[];
+  count: number[];
+  /** length of the code that some bits begin with, 0 for longer ones; with IS_RUN */
+  table: Uint8Array;
+  /** length of the run's code, which is the last of its length; 0 if there is none */
+  runLength: number;
+}
+
+/** The codes of some lengths. @param runCode  the highest value, which stands for a run */
+function codesOf(lengths: Uint8Array, runCode: number): Codes {
+  const count = new Array<number>(LONGEST_CODE + 1).fill(0);
+  for (const length of lengths) if (length) count[length]!++;
+  const first = new Array<number>(LONGEST_CODE + 1).fill(0);
   let code = 0;
   for (let length = LONGEST_CODE; length > 0; length--) {
     first[length] = code;
-    code = Math.floor((code + values[length]!.length) / 2);
+    code = Math.floor((code + count[length]!) / 2);
   }
-  return { first, values };
+  const codes = {
+    first,
+    count,
+    table: new Uint8Array(1 << TABLE_BITS),
+    runLength: lengths[runCode]!,
+  };
+  // shorter codes go before longer ones that begin like them, as broken tables may have them
+  for (let length = TABLE_BITS; length > 0; length--) fillTable(codes, length);
+  return codes;
+}
+
+function fillTable({ first, count, table, runLength }: Codes, length: number): void {
+  const spread = 1 << (TABLE_BITS - length);
+  const from = first[length]! * spread;
+  const to = from + count[length]! * spread;
+  table.fill(length, from, to);
+  if (length === runLength) table.fill(length | IS_RUN, to - spread, to);
+}
+
+/** Length of the code at which bits stand that is longer than the table's, with IS_RUN; 0 if none. */
+function longCode(bits: Bits, { first, count, runLength }: Codes): number {
+  let code = bits.peek(TABLE_BITS);
+  for (let length = TABLE_BITS + 1; length <= MOST_CODE_BITS; length++) {
+    code = code * 2 + bits.bitAt(bits.at + length - 1);
+    const place = code - first[length]!;
+    if (place < 0 || place >= count[length]!) continue;
+    return length === runLength && place === count[length]! - 1 ? length | IS_RUN : length;
+  }
+  return 0;
 }
 
 /**
@@ -101,31 +147,20 @@ export function checkPizBlock(block: Uint8Array, values: number, name: string): 
   // the values begin at a whole byte
   bits.at = Math.ceil(bits.at / 8) * 8;
   if (!lengths || bits.at + bitCount > bits.end) throw broken();
-  if (countValues(bits, bitCount, codesByLength(lengths), last, values) > values) throw broken();
+  if (countValues(bits, bitCount, codesOf(lengths, last), values) > values) throw broken();
 }
 
 /** How many values some bits stand for; stops as soon as they are more than `most`. */
-function countValues(
-  bits: Bits,
-  bitCount: number,
-  { first, values }: ReturnType<typeof codesByLength>,
-  runCode: number,
-  most: number,
-): number {
+function countValues(bits: Bits, bitCount: number, codes: Codes, most: number): number {
   const end = bits.at + bitCount;
   let count = 0;
   while (bits.at < end && count <= most) {
-    let code = 0;
-    let length = 0;
-    let value: number | undefined;
-    while (value === undefined && bits.at < end && length < MOST_CODE_BITS) {
-      code = code * 2 + bits.next();
-      length++;
-      value = values[length]![code - first[length]!];
-    }
+    const found = codes.table[bits.peek(TABLE_BITS)]! || longCode(bits, codes);
+    const length = found & ~IS_RUN;
     // what is no code is refused where it is unpacked
-    if (value === undefined) return count;
-    count += value === runCode ? bits.take(RUN_BITS) : 1;
+    if (!length || bits.at + length > end) return count;
+    bits.at += length;
+    count += found & IS_RUN ? bits.take(RUN_BITS) : 1;
   }
   return count;
 }
