@@ -37,8 +37,13 @@ export function parse<T extends NonNullable<ParseArgsConfig["options"]>>(
   }
 }
 
+/** Says something beside the results. */
+export const say = (text: string): void => {
+  process.stderr.write(`${text}\n`);
+};
+
 export const complain = (e: RhizomeError): void => {
-  process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.remedy})\n`);
+  say(`rhizome: ${e.code}: ${e.message} (${e.remedy})`);
 };
 
 export function gapOf(text: string | undefined): number | undefined {

@@ -1,4 +1,4 @@
-import { parse, usage, openPool, numberOf, CACHE_MIB } from "./arguments";
+import { parse, usage, openPool, numberOf, say, CACHE_MIB } from "./arguments";
 import { extname } from "node:path";
 import { type Recipe, defaultRecipe, withSetting } from "../pipeline/recipe/recipe";
 import { readFile } from "node:fs/promises";
@@ -64,7 +64,7 @@ export async function merge(args: string[]): Promise<void> {
     now: () => performance.now(),
     findSuspects: values.report !== undefined,
     progress: (share, doing) => {
-      if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`);
+      if (show) say(`${Math.round(share * 100)} % ${doing}`);
     },
   });
   await save(values.out, done.file as Parts);

@@ -13,6 +13,8 @@ import { inspectingAllowance } from "../pipeline/allowance";
 
 export interface ReadFrame extends StackFrame {
   signature?: FrameSignature;
+  /** of its file, bytes */
+  size: number;
 }
 
 export async function readFrames(
@@ -24,6 +26,7 @@ export async function readFrames(
   const results = await Promise.all(
     files.map(async (path): Promise<ReadFrame | RhizomeError> => {
       try {
+        const size = await sizeOf(path);
         const {
           info,
           hash,
@@ -35,11 +38,12 @@ export async function readFrames(
             thumbnail: 0,
             signature,
           },
-          { subject: basename(path), allowanceMs: inspectingAllowance(await sizeOf(path)) },
+          { subject: basename(path), allowanceMs: inspectingAllowance(size) },
         );
         return {
           id: path,
           content: hash,
+          size: size ?? 0,
           ...(seen ? { signature: seen } : {}),
           source: { name: basename(path), path },
           info: { ...info, exif: { ...info.exif, ...(await wordsBeside(path, listings)) } },

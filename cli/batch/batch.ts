@@ -3,7 +3,7 @@ import { hostname, tmpdir } from "node:os";
 import { join, resolve } from "node:path";
 import { RhizomeError } from "../../core/error";
 import type { Pool } from "../../pipeline/pool";
-import { complain, openPool, parse, usage } from "../arguments";
+import { complain, openPool, parse, say, usage } from "../arguments";
 import { findStacks } from "../group";
 import { lookOf } from "../look";
 import { listPictures, readFrames } from "../readFrames";
@@ -110,7 +110,7 @@ async function runHere(
   const counts = new Counts();
   for (const [index, job] of jobs.entries()) {
     const left = timeLeft(performance.now() - began, index, jobs.length);
-    if (show) process.stderr.write(`${index + 1} of ${jobs.length}${left}\n`);
+    if (show) say(`${index + 1} of ${jobs.length}${left}`);
     const done = new Set<string>();
     try {
       const files = await runJob(pool, job, {
@@ -130,6 +130,6 @@ async function runHere(
   }
   const summary = counts.summary(jobs.length, performance.now() - began, undefined);
   await log({ state: "summary", ...summary });
-  if (show) process.stderr.write(`${summaryText(summary)}\n`);
+  if (show) say(summaryText(summary));
   return summary.failed;
 }

@@ -56,6 +56,7 @@ const JobSchema = v.strictObject({
 /** A stack with all that is needed to make its files, on any machine that sees the same folders. */
 export type StackJob = v.InferOutput<typeof JobSchema>;
 export type JobFrame = StackJob["frames"][number];
+export const isMember = (frame: JobFrame): frame is MemberFrame => "member" in frame;
 
 /** A job from data that came from elsewhere. @throws RhizomeError `job-invalid` */
 export function readJob(data: unknown): StackJob {

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { createReadStream } from "node:fs";
 import { readdir, readFile, stat } from "node:fs/promises";
-import { basename, join } from "node:path";
+import { join } from "node:path";
 import * as v from "valibot";
 import type { Parts } from "../../codecs/stream";
 import { save } from "../merge";
@@ -68,9 +68,9 @@ export async function isWhole(path: string, { size, sha256 }: MadeFile): Promise
 
 /** The list of files with their sums, as `sha256sum --check` reads it. */
 export const sumsText = (files: readonly MadeFile[]): string =>
-  files
-    .map(({ name, sha256 }) => `${sha256}  ${basename(name)}\n`)
-    .sort((a, b) => (a.slice(66) < b.slice(66) ? -1 : 1))
+  [...files]
+    .sort((a, b) => (a.name < b.name ? -1 : 1))
+    .map(({ name, sha256 }) => `${sha256}  ${name}\n`)
     .join("");
 
 /**

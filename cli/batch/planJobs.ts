@@ -1,4 +1,3 @@
-import { stat } from "node:fs/promises";
 import { basename, extname, join, resolve } from "node:path";
 import type { FoundStack } from "../../core/grouping/foundStack";
 import type { Delivery } from "../../pipeline/deliver/settings";
@@ -23,11 +22,13 @@ export interface BatchPlan {
 
 const withoutEnding = (file: string): string => basename(file, extname(file));
 
-async function taken({ id, content, source, info }: ReadFrame): Promise<TakenFrame> {
-  const path = resolve(source.path!);
-  const { size } = await stat(path);
-  return { id, content, path, size, info };
-}
+const taken = ({ id, content, source, size, info }: ReadFrame): TakenFrame => ({
+  id,
+  content,
+  path: resolve(source.path!),
+  size,
+  info,
+});
 
 /** A stack's frames: of a nested one the results of its members, where these are merged. */
 async function framesOf(
@@ -65,7 +66,7 @@ export async function planJobs(
   { folder, out, between, deliveries, withLook }: BatchPlan,
 ): Promise<StackJob[]> {
   const merged = stacks.filter(({ kind }) => isMerged(kind));
-  const all = await Promise.all(frames.map(taken));
+  const all = frames.map(taken);
   const names = namedFiles(
     merged.map((s) => ({ kind: s.kind, frames: s.frames.map((i) => frames[i]!) })),
     deliveries,

@@ -18,18 +18,23 @@ export interface Report {
   failed(path: string, error: RhizomeError): Promise<void>;
 }
 
+/** What became of a file, in a line. @param name  by which it is called */
+export const fileLine = ({ why }: StackJob, { kept, timingsMs }: Outcome, name: string): string =>
+  kept
+    ? `kept\t${name}`
+    : `merged\t${name}\t${why}\t${((timingsMs["total"] ?? 0) / 1000).toFixed(1)} s`;
+
 /** @param folder  for the results, as it was given: files are named within it */
 export function reportTo(log: BatchRun["log"], folder: string): Report {
   const within = (path: string): string => join(folder, path.slice(resolve(folder).length + 1));
   return {
-    async made({ why }, { path, kept, width, height, timingsMs }) {
-      const file = within(path);
-      if (kept) {
-        out(`kept\t${file}`);
-        return log({ state: "kept", file });
-      }
-      out(`merged\t${file}\t${why}\t${((timingsMs["total"] ?? 0) / 1000).toFixed(1)} s`);
-      return log({ state: "merged", file, width, height, timingsMs });
+    async made(job, made) {
+      const file = within(made.path);
+      out(fileLine(job, made, file));
+      const { kept, width, height, timingsMs } = made;
+      return log(
+        kept ? { state: "kept", file } : { state: "merged", file, width, height, timingsMs },
+      );
     },
     async failed(path, { code, message }) {
       const file = within(path);

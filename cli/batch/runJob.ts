@@ -12,7 +12,7 @@ import { spanOf, type Watch } from "../../runtime/work";
 import type { StackFrame } from "../arguments";
 import { save } from "../merge";
 import { recipeFile, saveRecipe } from "./batchFiles";
-import type { JobFrame, MemberFrame, StackJob, WantedFile } from "./job";
+import { isMember, type JobFrame, type MemberFrame, type StackJob, type WantedFile } from "./job";
 import { isWhole, readManifest, saveManifest, sha256Of, type MadeFile } from "./manifest";
 
 /** Bytes of found places that are kept between the jobs of a batch. */
@@ -36,8 +36,6 @@ const stackFrame = ({ id, content, path, info }: JobFrame): StackFrame => ({
   source: { name: info.name, path },
   info,
 });
-
-const isMember = (frame: JobFrame): frame is MemberFrame => "member" in frame;
 
 /** Sees that all frames are there as they were when the job was made. */
 async function checkFrames(frames: readonly JobFrame[]): Promise<void> {

@@ -58,4 +58,14 @@ export function queueAddress(text: string): QueueAddress {
   };
 }
 
+/** How the engine's parts are opened, all of them alike. */
+export const engineOptions = ({
+  connection,
+}: QueueAddress): { connection: Connection; prefix: string; skipVersionCheck: true } => ({
+  connection,
+  prefix: PREFIX,
+  // it would write to the terminal; `checkQueue` says what is wrong with a server
+  skipVersionCheck: true,
+});
+
 const withoutPassword = (text: string): string => text.replace(/:[^:@/]*@/, ":…@");

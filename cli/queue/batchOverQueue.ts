@@ -1,30 +1,27 @@
 import { readdir, rm } from "node:fs/promises";
 import { basename, dirname, join } from "node:path";
 import { FlowProducer, Queue, QueueEvents } from "bullmq";
+import type { Redis } from "ioredis";
 import { RhizomeError } from "../../core/error";
-import { complain } from "../arguments";
+import { complain, say } from "../arguments";
 import type { BatchRun } from "../batch/report";
 import { timeLeft } from "../batch/batchFiles";
-import type { StackJob } from "../batch/job";
+import { isMember, type StackJob } from "../batch/job";
 import { madeIn, readManifest, sumsText } from "../batch/manifest";
 import { save } from "../merge";
 import { removeParts } from "../../runtime/hosts/writeWhole";
-import { PREFIX, QUEUE, queueAddress, type QueueAddress } from "./address";
+import { engineOptions, QUEUE, queueAddress } from "./address";
 import { checkQueue, watchQueue } from "./connect";
 import { clearedAt } from "./cleared";
 import { orderOf, type Order } from "./order";
 import { putJobs, withIds, type KnownJob } from "./putJobs";
-import { errorOf, readDone } from "./queuedJob";
+import { errorOf, readDone, type Done } from "./queuedJob";
 import { Counts, summaryText } from "../batch/summary";
 
 /** How often jobs of which nothing was heard are asked after, ms. */
 const ASK_AFTER_MS = 10_000;
 /** Where the sums of all results stand, in the format of `sha256sum`. */
 const SUMS = "SHA256SUMS";
-
-const say = (text: string): void => {
-  process.stderr.write(`${text}\n`);
-};
 
 /**
  * Makes batches over a queue: puts in a job a stack, and reports until all are done.
@@ -40,11 +37,11 @@ export async function batchOverQueue(
   const order = orderOf(when, Date.now());
   (await checkQueue(address)).forEach(say);
   return async (jobs, run) => {
-    const options = { connection: address.connection, prefix: PREFIX, skipVersionCheck: true };
+    const options = engineOptions(address);
     const queue = new Queue(QUEUE, options);
     const flows = new FlowProducer(options);
     const events = new QueueEvents(QUEUE, options);
-    const unwatch = watchQueue(address, say);
+    const watched = watchQueue(address, say);
     // losing the queue is said by the one who watches it
     queue.on("error", () => undefined);
     flows.on("error", () => undefined);
@@ -54,13 +51,22 @@ export async function batchOverQueue(
       process.exit(130);
     });
     try {
-      const batch = new Batch(queue, flows, address, await withIds(jobs), order, run);
+      const batch = new Batch(queue, flows, watched.redis, await withIds(jobs), order, run);
       return await batch.untilDone(events);
     } finally {
-      unwatch();
+      watched.end();
       await Promise.all([queue.close(), flows.close(), events.close()]);
     }
   };
+}
+
+/** What a worker gave back; an error where that cannot be read. */
+function doneOrError(result: unknown): Done | RhizomeError {
+  try {
+    return readDone(result);
+  } catch (e) {
+    return RhizomeError.from(e);
+  }
 }
 
 /** The jobs of one batch on their way. */
@@ -73,7 +79,7 @@ class Batch {
   constructor(
     private readonly queue: Queue,
     private readonly flows: FlowProducer,
-    private readonly address: QueueAddress,
+    private readonly redis: Redis,
     private readonly jobs: readonly KnownJob[],
     private readonly order: Order,
     private readonly run: BatchRun,
@@ -124,7 +130,9 @@ class Batch {
         wake = resolve;
         setTimeout(resolve, ASK_AFTER_MS);
       });
-      for (const id of [...this.open.keys()]) if (!isOver) await this.ask(id);
+      // what cannot be asked now is asked again
+      for (const id of [...this.open.keys()])
+        if (!isOver) await this.ask(id).catch(() => undefined);
     }
   }
 
@@ -139,9 +147,13 @@ class Batch {
     // of what failed and will be tried again this is not asked
     const state = await job.getState();
     if (state !== "completed" && state !== "failed") return;
+    const outcome =
+      state === "completed"
+        ? doneOrError(job.returnvalue)
+        : errorOf(await this.reason(job.failedReason));
     if (!this.open.delete(id)) return;
-    if (state === "completed") await this.completed(known, job.returnvalue);
-    else await this.failed(known, errorOf(await this.reason(job.failedReason)));
+    if (outcome instanceof RhizomeError) await this.failed(known, outcome);
+    else await this.completed(known, outcome);
     this.tell();
   }
 
@@ -152,8 +164,7 @@ class Batch {
     return failed?.failedReason ?? reason;
   }
 
-  private async completed({ job }: KnownJob, result: unknown): Promise<void> {
-    const done = readDone(result);
+  private async completed({ job }: KnownJob, done: Done): Promise<void> {
     this.counts.add(done);
     const { worker, tookMs, bytesRead, at } = done;
     const bytesWritten = done.files.reduce((sum, { size }) => sum + size, 0);
@@ -179,7 +190,7 @@ class Batch {
 
   /** A job that is not in the queue any more was taken out by somebody, or the queue has lost it. */
   private async lost(known: KnownJob): Promise<void> {
-    if ((await clearedAt(this.address)) < this.putAt)
+    if ((await clearedAt(this.redis)) < this.putAt)
       return putJobs(this.queue, this.flows, [known], this.order);
     if (!this.open.delete(known.id)) return;
     const error = new RhizomeError(
@@ -205,7 +216,7 @@ class Batch {
     const [first] = this.jobs;
     if (!first) return;
     const { between } = first.job;
-    const members = this.jobs.flatMap(({ job }) => job.frames.filter((frame) => "member" in frame));
+    const members = this.jobs.flatMap(({ job }) => job.frames.filter(isMember));
     for (const { path } of members) {
       await rm(path, { force: true });
       await rm(path.replace(/\.exr$/, ".json"), { force: true });

@@ -54,11 +54,11 @@ async function shortcomings(redis: Redis): Promise<string[]> {
   return said;
 }
 
-/** Says when a queue is lost, and when it is back. @returns closes the connection */
+/** Says when a queue is lost, and when it is back. @returns a connection to it, and its end */
 export function watchQueue(
   { shown, connection }: QueueAddress,
   say: (text: string) => void,
-): () => void {
+): { redis: Redis; end: () => void } {
   const redis = new Redis(connection);
   let isLost = false;
   redis.on("error", () => {
@@ -70,8 +70,9 @@ export function watchQueue(
     if (isLost) say(`The queue at ${shown} is back.`);
     isLost = false;
   });
-  return () => {
+  const end = (): void => {
     redis.removeAllListeners("close");
     redis.disconnect();
   };
+  return { redis, end };
 }

@@ -1,5 +1,5 @@
 import type { FlowJob, FlowProducer, JobsOptions, Queue } from "bullmq";
-import { jobId, type MemberFrame, type StackJob } from "../batch/job";
+import { isMember, jobId, type StackJob } from "../batch/job";
 import { memberJob } from "../batch/runJob";
 import { QUEUE } from "./address";
 import { placeOf, type Order } from "./order";
@@ -25,7 +25,7 @@ export const withIds = (jobs: readonly StackJob[]): Promise<KnownJob[]> =>
 
 /** The jobs that come before another one: members are merged, a large panorama is located. */
 function childrenOf({ id, job }: KnownJob): KnownJob[] {
-  const members = job.frames.filter((frame): frame is MemberFrame => "member" in frame);
+  const members = job.frames.filter(isMember);
   // the identity of what a member makes is its frame's; in the queue it belongs to one parent
   const children = members.map((frame) => ({ id: frame.id, job: memberJob(frame, job.between) }));
   const px = job.frames.reduce((sum, { info }) => sum + info.width * info.height, 0);

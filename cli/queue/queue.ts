@@ -1,9 +1,10 @@
 import { Queue } from "bullmq";
+import type { Redis } from "ioredis";
 import { counted } from "../../core/counted";
 import { RhizomeError } from "../../core/error";
-import { out, parse, usage } from "../arguments";
-import { PREFIX, QUEUE, queueAddress, type QueueAddress } from "./address";
-import { checkQueue } from "./connect";
+import { out, parse, say, usage } from "../arguments";
+import { engineOptions, QUEUE, queueAddress } from "./address";
+import { checkQueue, watchQueue } from "./connect";
 import { noteCleared } from "./cleared";
 import { errorOf, readQueued, reasonOf } from "./queuedJob";
 
@@ -14,7 +15,7 @@ const WAITING = ["waiting", "prioritized", "delayed", "waiting-children"] as con
 
 /** What can be done with a queue. */
 const DOINGS: Readonly<
-  Record<string, (queue: Queue, asJson: boolean, address: QueueAddress) => Promise<void>>
+  Record<string, (queue: Queue, asJson: boolean, redis: Redis) => Promise<void>>
 > = {
   status,
   metrics: async (queue) => out(await metricsText(queue)),
@@ -40,8 +41,8 @@ const DOINGS: Readonly<
     }
     out(`${aside.length} jobs that were set aside are tried again.`);
   },
-  async clear(queue, _, address) {
-    await noteCleared(address);
+  async clear(queue, _, redis) {
+    await noteCleared(redis);
     const counts = await countsOf(queue);
     await queue.drain(true);
     const parents = await queue.getWaitingChildren();
@@ -63,15 +64,12 @@ export async function queue(args: string[]): Promise<void> {
     throw usage(`queue is called as "queue ${Object.keys(DOINGS).join("|")} --queue URL"`);
   const address = queueAddress(values.queue);
   const shortcomings = await checkQueue(address);
-  const opened = new Queue(QUEUE, {
-    connection: address.connection,
-    prefix: PREFIX,
-    skipVersionCheck: true,
-  });
+  const opened = new Queue(QUEUE, engineOptions(address));
+  const watched = watchQueue(address, say);
   let lost: Error | undefined;
   opened.on("error", (e) => (lost = e));
   try {
-    await doing(opened, Boolean(values.json), address);
+    await doing(opened, Boolean(values.json), watched.redis);
     if (what === "status" && !values.json) shortcomings.forEach(out);
   } catch (e) {
     if (!lost) throw e;
@@ -81,6 +79,7 @@ export async function queue(args: string[]): Promise<void> {
       "try it again",
     );
   } finally {
+    watched.end();
     await opened.close();
   }
 }

@@ -4,10 +4,11 @@ import { UnrecoverableError, WaitingError, Worker, type Job } from "bullmq";
 import { RhizomeError } from "../../core/error";
 import type { Pool } from "../../pipeline/pool";
 import { stopped } from "../../runtime/stopped";
-import { numberOf, openPool, out, parse, usage } from "../arguments";
+import { numberOf, openPool, out, parse, say, usage } from "../arguments";
 import { readJob, type StackJob } from "../batch/job";
-import { bytesRead, locateFrames, memoryOf, runJob, type Outcome } from "../batch/runJob";
-import { PREFIX, QUEUE, queueAddress, type QueueAddress } from "./address";
+import { fileLine } from "../batch/report";
+import { bytesRead, locateFrames, memoryOf, runJob } from "../batch/runJob";
+import { engineOptions, QUEUE, queueAddress, type QueueAddress } from "./address";
 import { watchQueue } from "./connect";
 import { metricsPlace, serveMetrics, WorkerMetrics, type MetricsPlace } from "./metrics";
 import { readDone, readQueued, reasonOf, TRIES, type Done } from "./queuedJob";
@@ -58,10 +59,6 @@ export async function work(args: string[]): Promise<void> {
   await new QueueWorker(pool, options).run();
 }
 
-const say = (text: string): void => {
-  process.stderr.write(`${text}\n`);
-};
-
 /** Takes jobs from a queue, as many at once as their memory allows. */
 class QueueWorker {
   private readonly room: Room;
@@ -86,11 +83,9 @@ class QueueWorker {
     const server = metrics && (await serveMetrics(this.metrics, metrics));
     const ms = lockSeconds * 1000;
     this.worker = new Worker(QUEUE, (job, token, signal) => this.take(job, token!, signal!), {
-      connection: address.connection,
-      prefix: PREFIX,
+      ...engineOptions(address),
       name,
       autorun: false,
-      skipVersionCheck: true,
       lockDuration: ms * HELD,
       stalledInterval: ms * LOOKED_FOR,
       // losing a worker in company is no fault of a job's own
@@ -101,11 +96,11 @@ class QueueWorker {
     this.worker.on("lockRenewalFailed", (jobs) => {
       for (const job of jobs) this.worker.cancelJob(job);
     });
-    const unwatch = watchQueue(address, say);
+    const watched = watchQueue(address, say);
     const over = this.untilStopped();
     say(`${name} takes jobs from ${address.shown}.`);
     await Promise.all([this.worker.run(), over]);
-    unwatch();
+    watched.end();
     server?.close();
   }
 
@@ -136,7 +131,8 @@ class QueueWorker {
         return { ...done, tookMs: performance.now() - began, at: Date.now() };
       });
       this.metrics.done(result, due);
-      if (stack.task === "deliver") sayFiles(stack, result.files);
+      if (stack.task === "deliver")
+        for (const file of result.files) out(fileLine(stack, file, file.path));
       return result;
     } catch (e) {
       throw await this.failed(job, token, e, lost);
@@ -267,10 +263,4 @@ function progressOf(job: Job): (share: number, doing: string) => void {
     // a queue that is lost is said by the one who watches it
     job.updateProgress({ share, doing }).catch(() => undefined);
   };
-}
-
-function sayFiles({ why }: StackJob, files: readonly Outcome[]): void {
-  for (const { path, kept, timingsMs } of files)
-    if (kept) out(`kept\t${path}`);
-    else out(`merged\t${path}\t${why}\t${((timingsMs["total"] ?? 0) / 1000).toFixed(1)} s`);
 }
