@@ -1,4 +1,5 @@
 import { execFileSync } from "node:child_process";
+import { readFileSync } from "node:fs";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
@@ -36,9 +37,9 @@ async function sceneLight(vips: typeof import("wasm-vips")): Promise<Float32Arra
 }
 
 /** How far lights are off, EV, in order; of those that a display with the headroom can show. */
-const errors = (shown: Float32Array, truth: Float32Array): Float32Array =>
+const errors = (shown: Float32Array, truth: Float32Array, brightest = 5): Float32Array =>
   Float32Array.from(truth, (light, i) =>
-    light > 0.05 && light < 5 ? Math.abs(Math.log2(shown[i]! / light)) : -1,
+    light > 0.05 && light < brightest ? Math.abs(Math.log2(shown[i]! / light)) : -1,
   )
     .filter((error) => error >= 0)
     .sort();
@@ -73,18 +74,41 @@ test("a display with headroom gets the scene's own light from the file, all othe
   expect(whole.subtract(before).abs().max()).toBe(0);
 });
 
-test("a PNG that is coded by brightness holds the scene's own light, and says how", async () => {
-  const vips = await Vips({ dynamicLibraries: [] });
-  const file = await merged("png", ...PLAIN, `deliver.headroom=${HEADROOM}`);
-  const bytes = await readFile(file);
+/** Samples of a PNG for displays that go beyond white, after it was looked at how it says that. */
+function codedPng(vips: typeof import("wasm-vips"), file: string, transfer: number): Uint16Array {
+  const bytes = readFileSync(file);
   const at = bytes.indexOf("cICP");
   // before the pixels, and without a profile that says otherwise
   expect(at).toBeLessThan(bytes.indexOf("IDAT"));
-  expect([...bytes.subarray(at + 4, at + 8)]).toEqual([9, 16, 0, 1]);
+  expect([...bytes.subarray(at + 4, at + 8)]).toEqual([9, transfer, 0, 1]);
   expect(bytes.indexOf("iCCP")).toBe(-1);
   // a wrong check sum would be said
   execFileSync("identify", ["-regard-warnings", file]);
-  const coded = vips.Image.newFromBuffer(bytes).writeToMemory() as unknown as Uint16Array;
+  return vips.Image.newFromBuffer(bytes).writeToMemory() as unknown as Uint16Array;
+}
+
+test("a PNG in hybrid log-gamma shows the scene's own light on a display of 1000 cd/m²", async () => {
+  const vips = await Vips({ dynamicLibraries: [] });
+  const hlg = ["deliver.headroom=3", "deliver.displayCode=hlg"];
+  const coded = codedPng(vips, await merged("png", ...PLAIN, ...hlg), 18);
+  const [a, b, c] = [0.17883277, 0.28466892, 0.55991073];
+  const inverse = (code: number): number =>
+    code <= 0.5 ? code ** 2 / 3 : (Math.exp((code - c) / a) + b) / 12;
+  const scene = luminances(
+    Float32Array.from(coded, (code) => inverse(code / 65535)),
+    REC2020,
+  );
+  const shown = scene.map((light) => (1000 / 203) * light ** 1.2);
+  // what the display can show: its peak is 4.9 times white
+  const off = errors(shown, await sceneLight(vips), 3);
+  expect(off.length).toBeGreaterThan(10000);
+  expect(off[off.length >> 1]).toBeLessThan(0.1);
+});
+
+test("a PNG that is coded by brightness holds the scene's own light, and says how", async () => {
+  const vips = await Vips({ dynamicLibraries: [] });
+  const file = await merged("png", ...PLAIN, `deliver.headroom=${HEADROOM}`);
+  const coded = codedPng(vips, file, 16);
   const truth = await sceneLight(vips);
   const lights = Float32Array.from({ length: 65536 }, (_, code) => lightOfPq(code / 65535));
   const shown = luminances(

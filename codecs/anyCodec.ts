@@ -82,6 +82,9 @@ export function anyCodec(libraries: Libraries): Codec {
     async thumbnail(bytes, name, longEdge) {
       return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge);
     },
+    async softProofTable(...how) {
+      return (await vips()).softProofTable(...how);
+    },
     async encode(input) {
       const { format } = input;
       if (format === "pdf") {

@@ -1,16 +1,17 @@
+import { DISPLAY_CODE, type DisplayCode } from "../core/output/displayCode";
 import { joined, type Parts } from "./stream";
 
 /**
- * Colours of Rec. 2020 (9), coded by SMPTE ST 2084 (16), in the matrix that the encoder writes (6),
- * over the whole range, as ITU-T H.273 numbers them; in the box that tells it (ISO/IEC 14496-12,
- * 12.1.5).
+ * Colours of Rec. 2020 (9), in a code of displays, in the matrix that the encoder writes (6), over
+ * the whole range, as ITU-T H.273 numbers them; in the box that tells it (ISO/IEC 14496-12, 12.1.5).
  */
-const PQ_REC2020 = Uint8Array.of(
-  ...[0, 0, 0, 19],
-  ...new TextEncoder().encode("colrnclx"),
-  ...[0, 9, 0, 16, 0, 6],
-  0x80,
-);
+const propertyOf = (code: DisplayCode): Uint8Array<ArrayBuffer> =>
+  Uint8Array.of(
+    ...[0, 0, 0, 19],
+    ...new TextEncoder().encode("colrnclx"),
+    ...[0, 9, 0, DISPLAY_CODE[code].transfer, 0, 6],
+    0x80,
+  );
 /** Size and name of a box. */
 const BOX_HEAD = 8;
 /** The same of a box with a version. */
@@ -62,12 +63,13 @@ class Boxes {
 }
 
 /**
- * An AVIF that says that its samples are coded by brightness: a property more for every picture in
+ * An AVIF that says in which code of displays its samples are: a property more for every picture in
  * it (ISO/IEC 23008-12, 9.3).
  *
  * @param parts  of a file without a profile, in order; what tells of its pictures comes first
  */
-export function withPqProperty(parts: Parts): Parts {
+export function withCodeProperty(parts: Parts, code: DisplayCode): Parts {
+  const told = propertyOf(code);
   const [first, ...rest] = parts;
   const boxes = new Boxes(first!.slice());
   const before = boxes.bytes.length;
@@ -76,9 +78,9 @@ export function withPqProperty(parts: Parts): Parts {
   const list = boxes.find("ipco", properties.at + BOX_HEAD, properties.end);
   let count = 0;
   for (let at = list.at + BOX_HEAD; at < list.end; at += boxes.number(at, 4)) count++;
-  boxes.insert(list.end, PQ_REC2020, [meta, properties, list]);
-  const end = properties.end + PQ_REC2020.length;
-  const uses = boxes.find("ipma", list.end + PQ_REC2020.length, end);
+  boxes.insert(list.end, told, [meta, properties, list]);
+  const end = properties.end + told.length;
+  const uses = boxes.find("ipma", list.end + told.length, end);
   addUse(boxes, uses, count + 1, [meta, properties, uses]);
   movePictures(boxes, meta, boxes.bytes.length - before);
   return [boxes.bytes, ...rest];

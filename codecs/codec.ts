@@ -1,7 +1,10 @@
 import type { Exif, FrameInfo } from "../core/frame/frame";
+import type { DisplayCode } from "../core/output/displayCode";
 import type { SpaceId } from "../core/colour/spaces";
 import type { CHROMAS, COMPRESSIONS, OutputFormat } from "./outputFormats";
 import type { Samples, SampleType } from "../kernels/heap";
+import type { SoftProofTable } from "../core/output/softProof";
+import type { SoftProofIntent } from "./softProof";
 import type { Parts } from "./stream";
 
 export interface Decoded {
@@ -59,8 +62,8 @@ export interface EncodeInput {
   alpha?: Uint8Array;
   /** how much brighter each pixel is on a display with headroom, 0 to 255; JPEG carries it */
   gain?: { values: Uint8Array; headroom: number };
-  /** PNG: samples are coded by brightness (SMPTE ST 2084) */
-  pq?: boolean;
+  /** PNG, AVIF: samples are in a code of displays that go beyond white */
+  displayCode?: DisplayCode;
   /** samples hold light itself, without the space's curve */
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */
@@ -113,4 +116,11 @@ export interface Codec {
   thumbnail(...args: Parameters<Decoder["thumbnail"]>): Promise<Uint8Array>;
   /** the file in pieces */
   encode(input: EncodeInput): Promise<Parts>;
+  /** how a printer's profile shows the colours of a space */
+  softProofTable(
+    profile: Uint8Array,
+    name: string,
+    intent: SoftProofIntent,
+    space: SpaceId,
+  ): Promise<SoftProofTable>;
 }

@@ -14,24 +14,32 @@ function found(name: string, bytes: Uint8Array): Record<string, unknown> {
   return said[0]!;
 }
 
-test("an AVIF that is coded by brightness says so, and holds the samples that it was given", async () => {
-  const more = { format: "avif", quality: 98, pq: true, space: "rec2020" } as const;
-  const bytes = await written(input(sixteen, more));
-  expect(found("pq.avif", bytes)).toMatchObject({
-    ColorPrimaries: 9,
-    TransferCharacteristics: 16,
-    MatrixCoefficients: 6,
-    ImageWidth: W,
-    ImageHeight: H,
-  });
-  const vips = await Vips({ dynamicLibraries: ["vips-heif.wasm"] });
-  const image = vips.Image.newFromBuffer(bytes);
-  const memory = image.writeToMemory();
-  const read = new Uint16Array(memory.buffer, memory.byteOffset, W * H * 3);
-  const off = sixteen.map((v, i) => Math.abs(v - read[i]! * (image.format === "ushort" ? 1 : 257)));
-  expect(off.reduce((sum, v) => sum + v, 0) / off.length / 65535).toBeLessThan(0.01);
-  image.delete();
-});
+test.each([
+  ["pq", 16],
+  ["hlg", 18],
+] as const)(
+  "an AVIF in %s says so, and holds the samples that it was given",
+  async (displayCode, transfer) => {
+    const more = { format: "avif", quality: 98, displayCode, space: "rec2020" } as const;
+    const bytes = await written(input(sixteen, more));
+    expect(found("pq.avif", bytes)).toMatchObject({
+      ColorPrimaries: 9,
+      TransferCharacteristics: transfer,
+      MatrixCoefficients: 6,
+      ImageWidth: W,
+      ImageHeight: H,
+    });
+    const vips = await Vips({ dynamicLibraries: ["vips-heif.wasm"] });
+    const image = vips.Image.newFromBuffer(bytes);
+    const memory = image.writeToMemory();
+    const read = new Uint16Array(memory.buffer, memory.byteOffset, W * H * 3);
+    const off = sixteen.map((v, i) =>
+      Math.abs(v - read[i]! * (image.format === "ushort" ? 1 : 257)),
+    );
+    expect(off.reduce((sum, v) => sum + v, 0) / off.length / 65535).toBeLessThan(0.01);
+    image.delete();
+  },
+);
 
 test("a PDF is a page of the picture's size in print, the same bytes each time", async () => {
   const more = { format: "pdf", ppi: 61, space: "adobe", quality: 100 } as const;

@@ -1,3 +1,5 @@
+import { DISPLAY_CODE } from "../core/output/displayCode";
+import { hlgLight } from "../core/output/hlgCode";
 import { PEAK_NITS, pqLight } from "../core/output/pqCode";
 import { decode, SPACES, type SpaceId } from "../core/colour/spaces";
 import { colourOfSpace, type InputColour } from "./icc";
@@ -10,14 +12,6 @@ export interface ColourCodes {
 
 /** Primaries of H.273 that cameras write. */
 const PRIMARIES: Readonly<Record<number, SpaceId>> = { 1: "srgb", 9: "rec2020", 12: "p3" };
-const TRANSFER_PQ = 16;
-const TRANSFER_HLG = 18;
-
-/** Light of an HLG code, 0 to 1 (ITU-R BT.2100-2, table 5). */
-function hlgLight(code: number): number {
-  const [a, b, c] = [0.17883277, 0.28466892, 0.55991073];
-  return code <= 0.5 ? (code * code) / 3 : (Math.exp((code - c) / a) + b) / 12;
-}
 
 /** What a file's codes say of its colour; what they do not say is as in sRGB. */
 export function colourOfCodes(codes: ColourCodes | undefined): InputColour {
@@ -34,8 +28,9 @@ function curveOf(
   transfer: number | undefined,
   space: SpaceId,
 ): { light: (code: number) => number; said: string } {
-  if (transfer === TRANSFER_PQ) return { light: (code) => pqLight(code) / PEAK_NITS, said: ", PQ" };
-  if (transfer === TRANSFER_HLG) return { light: hlgLight, said: ", HLG" };
+  if (transfer === DISPLAY_CODE.pq.transfer)
+    return { light: (code) => pqLight(code) / PEAK_NITS, said: ", PQ" };
+  if (transfer === DISPLAY_CODE.hlg.transfer) return { light: hlgLight, said: ", HLG" };
   const curve = space === "rec2020" ? SPACES.rec2020.curve : SPACES.srgb.curve;
   return { light: (code) => decode(curve, code), said: "" };
 }

@@ -27,6 +27,35 @@ export function colourOfSpace(space: SpaceId): InputColour {
   return { name: SPACES[space].name, curves: [f, f, f], matrix: toWorking(space) };
 }
 
+/** What a profile says of itself (ICC.1:2022, 7.2). */
+export interface ProfileHead {
+  name: string;
+  /** kind of device: `prtr` of printers, `mntr` of displays, and others */
+  device: string;
+  /** its codes: `RGB `, `CMYK`, `GRAY` and others */
+  space: string;
+  tags: Tags;
+}
+type Tags = Map<string, { at: number; size: number }>;
+
+const textAt = (bytes: Uint8Array, at: number, n: number): string =>
+  String.fromCharCode(...bytes.subarray(at, at + n));
+
+/** The head of a profile and where its tags are; undefined where the bytes are none. */
+export function readProfileHead(bytes: Uint8Array): ProfileHead | undefined {
+  if (bytes.length < 132 || textAt(bytes, 36, 4) !== "acsp") return undefined;
+  const d = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const tags: Tags = new Map();
+  for (let i = 0, n = Math.min(100, d.getUint32(128)); i < n && 144 + i * 12 <= bytes.length; i++) {
+    const at = d.getUint32(136 + i * 12);
+    const size = d.getUint32(140 + i * 12);
+    if (at + size <= bytes.length && size >= 12)
+      tags.set(textAt(bytes, 132 + i * 12, 4), { at, size });
+  }
+  const name = readName(d, tags, bytes);
+  return { name, device: textAt(bytes, 12, 4), space: textAt(bytes, 16, 4), tags };
+}
+
 /**
  * Reads a matrix profile (ICC.1:2022, RGB, rXYZ/gXYZ/bXYZ with rTRC/gTRC/bTRC).
  *
@@ -34,17 +63,12 @@ export function colourOfSpace(space: SpaceId): InputColour {
  *   colour engine
  */
 export function readMatrixProfile(bytes: Uint8Array): InputColour | undefined {
-  const d = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const text = (at: number, n: number): string =>
-    String.fromCharCode(...bytes.subarray(at, at + n));
-  if (bytes.length < 132 || text(36, 4) !== "acsp" || text(16, 4) !== "RGB ") return undefined;
-  const tags = new Map<string, { at: number; size: number }>();
-  for (let i = 0, n = Math.min(100, d.getUint32(128)); i < n && 144 + i * 12 <= bytes.length; i++) {
-    const at = d.getUint32(136 + i * 12);
-    const size = d.getUint32(140 + i * 12);
-    if (at + size <= bytes.length && size >= 12) tags.set(text(132 + i * 12, 4), { at, size });
-  }
+  const profile = readProfileHead(bytes);
+  if (profile?.space !== "RGB ") return undefined;
+  const { tags } = profile;
   if (tags.has("A2B0")) return undefined;
+  const d = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const text = (at: number, n: number): string => textAt(bytes, at, n);
   const s15 = (at: number): number => d.getInt32(at) / 65536;
   const columns = ["rXYZ", "gXYZ", "bXYZ"].map((t) => {
     const g = tags.get(t);
@@ -58,7 +82,7 @@ export function readMatrixProfile(bytes: Uint8Array): InputColour | undefined {
   const [r, g, b] = columns as [number[], number[], number[]];
   const toD50 = [r[0]!, g[0]!, b[0]!, r[1]!, g[1]!, b[1]!, r[2]!, g[2]!, b[2]!];
   return {
-    name: readName(d, tags, bytes),
+    name: profile.name,
     curves: curves as ((v: number) => number)[],
     matrix: multiply(xyzToWorking(), multiply(bradford(D50_XYZ, D65_XYZ), toD50)),
   };
@@ -103,14 +127,10 @@ function readCurve(
   ][kind];
 }
 
-function readName(
-  d: DataView,
-  tags: Map<string, { at: number; size: number }>,
-  bytes: Uint8Array,
-): string {
+function readName(d: DataView, tags: Tags, bytes: Uint8Array): string {
   const g = tags.get("desc");
   if (!g) return "embedded profile";
-  const type = String.fromCharCode(...bytes.subarray(g.at, g.at + 4));
+  const type = textAt(bytes, g.at, 4);
   if (type === "desc")
     return new TextDecoder("latin1").decode(
       bytes.subarray(g.at + 12, g.at + 12 + clamp(d.getUint32(g.at + 8) - 1, 0, g.size - 12)),

@@ -16,9 +16,9 @@ export interface OutputFormatEntry {
   alpha: boolean;
   /**
    * how it tells what is brighter than white: by a gain map beside the picture, or by the picture
-   * itself, coded by brightness (PQ)
+   * itself, in a code of such displays
    */
-  beyondWhite: "gainMap" | "pq" | "none";
+  beyondWhite: "gainMap" | "code" | "none";
   /** it gives up detail for size, by a quality */
   lossy: boolean;
   /** how long a megapixel is toned and written, ms; on two cores of a server of 2024 */
@@ -47,7 +47,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/png",
     light: false,
     alpha: true,
-    beyondWhite: "pq",
+    beyondWhite: "code",
     lossy: false,
     msPerMegapixel: 260,
   },
@@ -83,7 +83,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/avif",
     light: false,
     alpha: false,
-    beyondWhite: "pq",
+    beyondWhite: "code",
     lossy: true,
     msPerMegapixel: 900,
   },

@@ -1,4 +1,6 @@
-import type { Decoder, EncodeInput, Decoded } from "./codec";
+import type { SoftProofTable } from "../core/output/softProof";
+import { softProofTable } from "./softProof";
+import type { Codec, Decoder, EncodeInput, Decoded } from "./codec";
 import { joined, type Parts, pictureOf, partsTarget } from "./stream";
 import { gainMapOf, withGainMap } from "./gainMapJpeg";
 import { hasGainMap } from "./gainMapMarks";
@@ -29,11 +31,12 @@ import { withinLimit } from "./withinLimit";
 import { writeXmp } from "./xmp";
 import { OUTPUT_FORMATS } from "./outputFormats";
 import { VIPS_SAVERS, type VipsSaved } from "./vipsSavers";
-import { withPqCode } from "./pngColour";
-import { withPqProperty } from "./avifColour";
+import { withDisplayCode } from "./pngColour";
+import { withCodeProperty } from "./avifColour";
 import { addExif } from "./tiffExif";
 import type Vips from "wasm-vips";
 
+type SoftProofInput = Parameters<Codec["softProofTable"]>;
 type VipsInput = Omit<EncodeInput, "format"> & { format: VipsSaved };
 /**
  * Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's
@@ -47,6 +50,7 @@ export interface VipsCodec extends Decoder {
   encode(input: VipsInput): Parts;
   /** a small JPEG of decoded samples, for formats that libvips does not read */
   encodeThumbnail(d: Decoded, longEdge: number): Uint8Array;
+  softProofTable: (...how: SoftProofInput) => SoftProofTable;
 }
 
 /**
@@ -73,7 +77,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
     image.delete();
     try {
       // a profile has no such curve: the file says it by a code of its own
-      if (!input.pq) tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
+      if (!input.displayCode)
+        tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
       const read = from && metadataOf(vips, from);
       const origin = read && keptMetadata(read, input.keep);
       if (origin) carryExif(origin, tagged, caption, input.ppi);
@@ -99,7 +104,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
         tagged = joined;
       }
       VIPS_SAVERS[format](tagged, target, input);
-      if (input.pq) return format === "avif" ? withPqProperty(parts()) : withPqCode(parts());
+      const say = format === "avif" ? withCodeProperty : withDisplayCode;
+      if (input.displayCode) return say(parts(), input.displayCode);
       if (map) return [withGainMap(joined(parts()), map)];
       // a TIFF takes of the block what says nothing of the place
       return format === "tif" && input.keep !== "copyright"
@@ -324,6 +330,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
         image.delete();
       }
     },
+
+    softProofTable: (...how) => softProofTable(vips, ...how),
 
     encodeThumbnail(d, longEdge) {
       const n = d.width * d.height;

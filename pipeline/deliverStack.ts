@@ -9,7 +9,7 @@ import { spanOf, type Priority, type Watch } from "../runtime/work";
 import { overAll, type Aligned } from "./align/step";
 import { captionOf } from "./deliver/caption";
 import { fileLayout } from "./deliver/fileLayout";
-import { beyondWhiteOf, type FileSettings } from "./deliver/settings";
+import { beyondWhiteOf, headroomOf, type FileSettings } from "./deliver/settings";
 import { atOnce, deliverStep, pixelKind, type Delivery } from "./deliver/step";
 import { emptyIs } from "./edges/step";
 import { emptyIn, keptRegion } from "./edges/keptRegion";
@@ -181,7 +181,7 @@ async function encodePicture(
       ...(gain === undefined ? {} : { gain, headroom }),
       format,
       space: spaceOf(recipe),
-      pq: beyondWhite(recipe) === "pq",
+      ...(beyondWhite(recipe) === "code" ? { displayCode: recipe.deliver.displayCode } : {}),
       linear: isLinear(recipe),
       quality,
       chroma,
@@ -285,7 +285,7 @@ async function render(
 ): Promise<{ picture: Delivery; region: Rectangle }> {
   const region = keptRegion(recipe.edges, merged);
   const on = watch.signal ? { signal: watch.signal } : {};
-  const { headroom } = recipe.deliver;
+  const headroom = headroomOf(recipe.deliver);
   const bright =
     beyondWhite(recipe) === "none"
       ? undefined
@@ -315,9 +315,9 @@ async function render(
 const beyondWhite = (recipe: Recipe): ReturnType<typeof beyondWhiteOf> =>
   isLinear(recipe) ? "none" : beyondWhiteOf(recipe.deliver);
 
-/** The space of a file's colours; one that is coded by brightness has the widest. */
+/** The space of a file's colours; one that is coded for displays has the widest. */
 const spaceOf = (recipe: Recipe): FileSettings["space"] =>
-  beyondWhite(recipe) === "pq" ? "rec2020" : recipe.deliver.space;
+  beyondWhite(recipe) === "code" ? "rec2020" : recipe.deliver.space;
 
 /** Whether a file can say what of it is empty, and some of it is or may be. */
 function showsEmpty({ edges, deliver }: Recipe, region: Rectangle, merged: Merged): boolean {

@@ -37,6 +37,7 @@ await build({
     benchResiduals: "bench/residuals.ts",
     benchUpright: "bench/upright.ts",
     benchThinOverlap: "bench/thinOverlap.ts",
+    benchOutput: "bench/output.ts",
     benchStudioThroughput: "bench/studio/throughput.ts",
     benchStudioKills: "bench/studio/kills.ts",
   },

@@ -39,6 +39,7 @@ export function inProcess(
     decode: never,
     thumbnail: never,
     encode: never,
+    softProofTable: never,
     decodeStrips(_bytes, name, downscale, take) {
       const f = frames.find((x) => x.name === name)!;
       if (downscale !== 1) never();

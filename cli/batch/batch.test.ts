@@ -1,5 +1,5 @@
 import { copyFile, mkdir, readFile, readdir, rm, stat, writeFile } from "node:fs/promises";
-import { basename, join } from "node:path";
+import { basename, extname, join } from "node:path";
 import { bedroom, ownFolder, run } from "../../tests/cli/calls";
 
 const { path } = ownFolder();
@@ -23,7 +23,7 @@ test("a batch makes every delivery of every stack from one merge, and goes on wh
       settings: {
         format: "webp",
         size: "fit 300x300",
-        pattern: "{date}_{number}_{count}_{delivery}",
+        pattern: "{delivery} ones/{date}_{number}_{count}_{delivery}",
       },
     }),
   );
@@ -31,13 +31,13 @@ test("a batch makes every delivery of every stack from one merge, and goes on wh
   const options = ["--delivery", "web", "--delivery", small, "--log", log];
   const done = await run("batch", folder, "--out", out, ...options);
   expect(done.code).toBe(0);
-  const all = await readdir(out);
+  const all = (await readdir(out, { recursive: true })).filter((name) => extname(name));
   const names = all.filter((name) => !name.endsWith(".json")).sort();
   expect(names).toHaveLength(2);
   expect(all).toHaveLength(4);
   expect(names).toContain(`${first}-web.jpg`);
   const webp = names.find((name) => name.endsWith(".webp"))!;
-  expect(webp).toMatch(/^\d{4}-\d\d-\d\d_001_\d_Small\.webp$/);
+  expect(webp).toMatch(/^Small ones\/\d{4}-\d\d-\d\d_001_\d_Small\.webp$/);
   const entries = (await readFile(log, "utf8"))
     .trim()
     .split("\n")
@@ -47,7 +47,7 @@ test("a batch makes every delivery of every stack from one merge, and goes on wh
       .filter(({ state }) => state === "merged")
       .map((e) => basename(e.file))
       .sort(),
-  ).toEqual(names);
+  ).toEqual(names.map((name) => basename(name)).sort());
 
   const bytes = await readFile(join(out, webp));
   // its recipe makes it once more, of frames in another place

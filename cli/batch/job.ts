@@ -36,7 +36,12 @@ const MemberFrameSchema = v.strictObject({
 /** The result of a nested stack's member as a frame. */
 export type MemberFrame = v.InferOutput<typeof MemberFrameSchema>;
 
-const FileSchema = v.strictObject({ path: v.string(), settings: fileSettings.schema });
+const FileSchema = v.strictObject({
+  path: v.string(),
+  /** within the folder of the results, with slashes */
+  name: v.string(),
+  settings: fileSettings.schema,
+});
 /** A file that is to be made. */
 export type WantedFile = v.InferOutput<typeof FileSchema>;
 

@@ -77,7 +77,7 @@ export const sumsText = (files: readonly MadeFile[]): string =>
  * All files that were made and are there, the latest of each name.
  *
  * @param folder  with the manifests
- * @param there  names in the folder of the results
+ * @param there  names in the folder of the results, with those in its folders
  */
 export async function madeIn(folder: string, there: readonly string[]): Promise<MadeFile[]> {
   const names = (await readdir(folder)).filter((name) => name.endsWith(".json"));

@@ -84,6 +84,7 @@ export async function planJobs(
         recipe: withLook(stack.members ? nestedRecipe(kind) : defaultRecipe(kind)),
         files: names[k]!.map((name, place) => ({
           path: join(resolve(out), name),
+          name,
           settings: deliveries[place]!.settings,
         })),
         between,

@@ -131,7 +131,7 @@ export async function runJob(pool: Pool, job: StackJob, watch: JobOptions): Prom
 /** Writes one of a job's files, and its recipe. @param isSummed  whether it is to have its sum */
 async function write(
   { task, recipe, frames }: StackJob,
-  { path, settings }: WantedFile,
+  { path, name, settings }: WantedFile,
   { file, width, height, timingsMs }: DeliveredFile,
   isSummed: boolean,
 ): Promise<Outcome> {
@@ -152,7 +152,7 @@ async function write(
   return {
     path,
     kept: false,
-    name: basename(path),
+    name,
     size: parts.reduce((sum, part) => sum + part.length, 0),
     sha256: isSummed ? sha256Of(parts) : "",
     width,
@@ -170,7 +170,7 @@ async function madeBefore(
   const kept: Outcome[] = [];
   const due: WantedFile[] = [];
   for (const file of files) {
-    const made = noted?.files.find(({ name }) => name === basename(file.path));
+    const made = noted?.files.find(({ name }) => name === file.name);
     if (made && (await isWhole(file.path, made)))
       kept.push({ ...made, path: file.path, kept: true });
     else due.push(file);
@@ -201,7 +201,7 @@ export const memberJob = ({ path, info, member }: MemberFrame, between: string):
   why: "",
   frames: member.frames,
   recipe: member.recipe,
-  files: [{ path, settings: member.recipe.deliver }],
+  files: [{ path, name: basename(path), settings: member.recipe.deliver }],
   between,
 });
 

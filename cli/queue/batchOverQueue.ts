@@ -1,5 +1,5 @@
 import { readdir, rm } from "node:fs/promises";
-import { basename, dirname, join } from "node:path";
+import { dirname, join } from "node:path";
 import { FlowProducer, Queue, QueueEvents } from "bullmq";
 import type { Redis } from "ioredis";
 import { RhizomeError } from "../../core/error";
@@ -183,8 +183,8 @@ class Batch {
   private async failed({ id, job }: KnownJob, error: RhizomeError): Promise<void> {
     this.counts.failed(error.code);
     const noted = await readManifest(job.between, id);
-    for (const { path } of job.files)
-      if (!noted?.files.some(({ name }) => name === basename(path)))
+    for (const { path, name: wanted } of job.files)
+      if (!noted?.files.some(({ name }) => name === wanted))
         await this.run.report.failed(path, error);
   }
 
@@ -224,7 +224,11 @@ class Batch {
     await rm(join(between, "places"), { recursive: true, force: true });
     const out = dirname(between);
     await removeParts(this.jobs.flatMap(({ job }) => job.files.map((file) => file.path)));
-    const made = await madeIn(between, await readdir(out));
+    const there = await readdir(out, { recursive: true });
+    const made = await madeIn(
+      between,
+      there.map((name) => name.replaceAll("\\", "/")),
+    );
     if (made.length) await save(join(out, SUMS), [new TextEncoder().encode(sumsText(made))]);
   }
 }

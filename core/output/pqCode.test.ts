@@ -1,6 +1,7 @@
 import { Heap } from "../../kernels/heap";
 import { encode, SPACES } from "../colour/spaces";
-import { codeAsPq, pqOf, WHITE_NITS } from "./pqCode";
+import { codeAsPq, pqOf } from "./pqCode";
+import { WHITE_NITS } from "./raised";
 
 test.each([
   [10000, 1],

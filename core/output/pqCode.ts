@@ -1,6 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { decode, SPACES } from "../colour/spaces";
-import { GAIN_OFFSET } from "./gainRows";
+import { MOST_CODE, raisedLight, WHITE_NITS } from "./raised";
 
 /** Constants of the curve (SMPTE ST 2084:2014). */
 const M1 = 2610 / 16384;
@@ -10,9 +9,6 @@ const C2 = (2413 / 4096) * 32;
 const C3 = (2392 / 4096) * 32;
 /** The brightest that the curve tells, cd/m². */
 export const PEAK_NITS = 10000;
-/** What white is shown at, cd/m² (ITU-R BT.2408-7). */
-export const WHITE_NITS = 203;
-const MOST = 65535;
 
 /** The code of a brightness in cd/m², 0 to 1 (SMPTE ST 2084:2014). */
 export function pqOf(nits: number): number {
@@ -29,17 +25,11 @@ export function pqLight(code: number): number {
 /** Steps of the table of codes, over the fourth root of light, in which they are nearly straight. */
 const STEPS = 8192;
 let codes: Float32Array | undefined;
-let lights: Float32Array | undefined;
 
 const codeTable = (): Float32Array =>
   (codes ??= Float32Array.from(
     { length: STEPS + 2 },
-    (_, i) => MOST * pqOf(PEAK_NITS * (i / STEPS) ** 4),
-  ));
-/** Light of each code of 16 bits in Rec. 2020, white at 1. */
-const lightTable = (): Float32Array =>
-  (lights ??= Float32Array.from({ length: MOST + 1 }, (_, i) =>
-    decode(SPACES.rec2020.curve, i / MOST),
+    (_, i) => MOST_CODE * pqOf(PEAK_NITS * (i / STEPS) ** 4),
   ));
 
 /**
@@ -60,15 +50,13 @@ export function codeAsPq(
 ): void {
   const samples = heap.u16(pixels, count * 3);
   const gain = heap.u8(gains, count);
-  const light = lightTable();
+  const raised = raisedLight(headroom);
   const code = codeTable();
-  const boost = Float32Array.from({ length: 256 }, (_, i) => 2 ** ((headroom * i) / 255));
   const white = WHITE_NITS / PEAK_NITS;
   for (let i = 0; i < count; i++) {
-    const by = boost[gain[i]!]!;
     for (let k = 3 * i; k < 3 * i + 3; k++) {
-      const raised = (light[samples[k]!]! + GAIN_OFFSET) * by - GAIN_OFFSET;
-      const at = STEPS * Math.sqrt(Math.sqrt(Math.min(1, Math.max(0, raised * white))));
+      const light = white * raised(samples[k]!, gain[i]!);
+      const at = STEPS * Math.sqrt(Math.sqrt(Math.min(1, Math.max(0, light))));
       const below = Math.floor(at);
       const start = code[below]!;
       samples[k] = Math.round(start + (at - below) * (code[below + 1]! - start));

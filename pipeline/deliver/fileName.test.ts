@@ -26,9 +26,19 @@ test.each([
   ["{date}_{shoot}_{number} {delivery}", "2026-05-04_Quillmoor_003 Web"],
   ["{nothing}-{kind}", "_nothing_-bracket"],
   ["", "Library"],
-  ["../../{name}", "_.._Library"],
-  ["a/b\\c:{take}", "a_b_c_Evening"],
+  ["{delivery}/{name}", "Web/Library"],
+  ["{date}/{kind}/{first}", "2026-05-04/bracket/QM_0417"],
+  ["/{name}", "Library"],
+  ["{delivery}/", "Web/Library"],
+  ["../../{name}", "Library"],
+  ["./ /a/{name}", "a/Library"],
+  ["a\\b:{take}", "a_b_Evening"],
 ])("%s names a file %s", (pattern, name) => expect(fileName(pattern, fields)).toBe(name));
+
+test("a slash in what a field says makes no folder", () => {
+  const fieldsOf = { ...fields, name: "Hall / north", delivery: "../web" };
+  expect(fileName("{delivery}/{name}", fieldsOf)).toBe("_web/Hall _ north");
+});
 
 test("fields that nobody knows are named", () => {
   expect(unknownFields("{name}-{size}-{lens}")).toEqual(["size", "lens"]);

@@ -40,12 +40,28 @@ export const unknownFields = (pattern: string): string[] =>
     .map((match) => match[1]!)
     .filter((field) => !(FIELDS as readonly string[]).includes(field));
 
-/** A file's name, without its ending, by a pattern such as {first}-{count}. */
+/** A part of a pattern that leads nowhere: empty, this folder, or the one above. */
+const isNowhere = (part: string): boolean => /^[. ]*$/.test(part);
+
+/**
+ * A file's name, without its ending, by a pattern such as {first}-{count}; what stands before a
+ * slash is a folder: {delivery}/{name}. No pattern leads out of the results' own folder.
+ */
 export function fileName(pattern: string, fields: NameFields): string {
-  const filled = pattern.replace(/\{([^{}]*)\}/g, (whole, field: string) =>
-    field in fields ? withoutEnding(fields[field as keyof NameFields]) : whole,
-  );
-  return safeName(filled.trim() || fields.name);
+  const filled = (part: string): string =>
+    part.replace(/\{([^{}]*)\}/g, (whole, field: string) =>
+      field in fields ? withoutEnding(fields[field as keyof NameFields]) : whole,
+    );
+  const parts = pattern.split("/").map(filled);
+  const folders = parts.slice(0, -1).filter((part) => !isNowhere(part));
+  const last = parts.at(-1)!.trim() || fields.name;
+  return [...folders, last].map(safeName).join("/");
+}
+
+/** The folders and the name of a file as it is named by a pattern. */
+export function inFolders(path: string): { folders: string[]; name: string } {
+  const parts = path.split("/");
+  return { folders: parts.slice(0, -1), name: parts.at(-1)! };
 }
 
 /** The ending of a name; that of recipes has two parts. */

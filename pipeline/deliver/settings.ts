@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import { choice, data, number, percent, settingsOf, text } from "../settings/fields";
+import { DISPLAY_CODE } from "../../core/output/displayCode";
 import { NO_PAPER, parsePaper } from "./paper";
 import { parseFileSize } from "./size";
 
@@ -114,13 +115,23 @@ const fileFields = {
   }),
   headroom: number({
     label: "HDR headroom",
-    help: "How far displays may go beyond white; 0 is not at all. A JPEG carries a gain map for such displays (ISO 21496-1) and is as it was on all others; PNG and AVIF are coded by brightness (PQ), for such displays alone.",
+    help: "How far displays may go beyond white; 0 is not at all. A JPEG carries a gain map for such displays (ISO 21496-1) and is as it was on all others; PNG and AVIF are in a code of such displays, for them alone.",
     unit: "EV",
     min: 0,
     max: 4,
     step: 0.25,
     default: 0,
     when: { settings: { "deliver.format": ["jpg", "png", "avif"] } },
+  }),
+  displayCode: choice({
+    label: "HDR code",
+    help: "PQ tells each pixel's brightness (SMPTE ST 2084). HLG, of broadcasting, fits itself to the display, and goes 2.3 EV beyond white.",
+    options: [
+      { value: "pq", text: "PQ" },
+      { value: "hlg", text: "HLG" },
+    ],
+    default: "pq",
+    when: { settings: { "deliver.format": ["png", "avif"] } },
   }),
   size: data({
     label: "File size",
@@ -253,7 +264,7 @@ const fileFields = {
   }),
   pattern: text({
     label: "Name",
-    help: "Of the file, from {name}, {first}, {last}, {count}, {kind}, {take}, {delivery}, {date}, {shoot} and {number}.",
+    help: "Of the file, from {name}, {first}, {last}, {count}, {kind}, {take}, {delivery}, {date}, {shoot} and {number}. What stands before a slash is a folder: {delivery}/{name}.",
     longest: 200,
     default: "{name}",
     change: "Name of the file",
@@ -285,8 +296,16 @@ export type FileSettings = v.InferOutput<typeof fileSettings.schema>;
 export const beyondWhiteOf = ({
   format,
   headroom,
-}: Pick<FileSettings, "format" | "headroom">): "gainMap" | "pq" | "none" =>
+}: Pick<FileSettings, "format" | "headroom">): "gainMap" | "code" | "none" =>
   headroom > 0 ? OUTPUT_FORMATS[format].beyondWhite : "none";
+
+/** How far a file goes beyond white, EV: as far as is wanted and its code can tell. */
+export const headroomOf = (
+  settings: Pick<FileSettings, "format" | "headroom" | "displayCode">,
+): number =>
+  beyondWhiteOf(settings) === "code"
+    ? Math.min(settings.headroom, DISPLAY_CODE[settings.displayCode].headroom)
+    : settings.headroom;
 
 /** A named set of what a file is to be. */
 export interface Delivery {

@@ -1,5 +1,6 @@
 import { resizeScratch } from "../../core/raster/resizePicture";
 import { neighbourhoodMargin, neighbourhoodPlan } from "../../core/finish/neighbourhood";
+import type { DisplayCode } from "../../core/output/displayCode";
 import type { Finish } from "../../core/finish/finish";
 import { finishedScratch, TILE_ROWS } from "../../core/finish/renderFinished";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
@@ -130,8 +131,10 @@ export const deliverStep = defineStep({
     if (isReduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
     pixels = await finishOutput(scope, pixels, layout, kind, settings, signal);
     const delivered = layout.file;
-    if (bright && beyondWhiteOf(settings) === "pq")
-      pixels = await codeByBrightness(scope, pixels, delivered, bright.headroom, signal);
+    if (bright && beyondWhiteOf(settings) === "code") {
+      const code = { code: settings.displayCode, headroom: bright.headroom };
+      pixels = await codeForDisplay(scope, pixels, delivered, code, signal);
+    }
     scope.keep(pixels.dst, pixels.coverage, pixels.gain);
     return { ...pixels, ...delivered };
   },
@@ -292,22 +295,22 @@ async function reduce(
 }
 
 /** Pixels in the code of displays that go beyond white, instead of with their gains. */
-async function codeByBrightness(
+async function codeForDisplay(
   work: Work,
   { gain, ...pixels }: Rendered,
   { width, height }: Size,
-  headroom: number,
+  code: { code: DisplayCode; headroom: number },
   signal: AbortSignal | undefined,
 ): Promise<Rendered> {
   const on = signal ? { signal } : {};
   await Promise.all(
     rowsOf(height, work.threads * 8).map(([y0, y1]) =>
       work.run(
-        "codeAsPq",
+        "codeForDisplay",
         {
           pixels: pixels.dst + y0 * width * bytesPerPixel("rgb16"),
           gains: gain! + y0 * width,
-          headroom,
+          ...code,
           count: (y1 - y0) * width,
         },
         on,
@@ -330,7 +333,7 @@ export function pixelKind({
   const { light, depths } = OUTPUT_FORMATS[format];
   if (light) return "rgb32f";
   // fewer codes would show steps
-  if (beyondWhiteOf({ format, headroom }) === "pq") return "rgb16";
+  if (beyondWhiteOf({ format, headroom }) === "code") return "rgb16";
   const held = DEPTHS_UP.slice(0, DEPTHS_UP.indexOf(depth) + 1).filter((d) =>
     (depths as readonly string[]).includes(d),
   );

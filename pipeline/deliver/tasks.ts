@@ -15,7 +15,8 @@ import { resizePlane, tapsFor } from "../../core/raster/resize";
 import { framed, type FramedInput } from "../../core/output/framed";
 import { sharpenOutput, type OutputSharpening } from "../../core/output/sharpenOutput";
 import { resizePicture } from "../../core/raster/resizePicture";
-import { codeAsPq } from "../../core/output/pqCode";
+import { DISPLAY_CODE, type DisplayCode } from "../../core/output/displayCode";
+import { applySoftProof, type SoftProofTable } from "../../core/output/softProof";
 import { gainRows, type GainInput } from "../../core/output/gainRows";
 import type { StepContext } from "../stepContext";
 
@@ -55,13 +56,13 @@ export const deliverTasks = {
     gainRows(heap, a, a.region, a.dst);
   },
 
-  /** Pixels of 16 bits, in place in the code of displays that go beyond white. */
-  codeAsPq(
+  /** Pixels of 16 bits, in place in a code of displays that go beyond white. */
+  codeForDisplay(
     { heap }: StepContext,
-    a: { pixels: number; gains: number; headroom: number; count: number },
+    a: { pixels: number; gains: number; code: DisplayCode; headroom: number; count: number },
   ) {
     heap.ensure(Math.max(a.pixels + a.count * 6, a.gains + a.count));
-    codeAsPq(heap, a.pixels, a.gains, a.headroom, a.count);
+    DISPLAY_CODE[a.code].code(heap, a.pixels, a.gains, a.headroom, a.count);
   },
 
   /** Which pixels of a region are covered, as bytes of 0 or 255, row by row. */
@@ -145,6 +146,19 @@ export const deliverTasks = {
   markClipped({ heap }: StepContext, a: { at: number; region: Region }) {
     const { x, y, width, height } = a.region;
     markClipped(heap.u8(a.at, width * height * 4), width, x, y);
+  },
+
+  /**
+   * Shows a picture of RGBA as a paper would, in place.
+   *
+   * @returns how many of its pixels the paper cannot show
+   */
+  softProof(
+    { heap }: StepContext,
+    a: { at: number; region: Region; table: SoftProofTable; isMarked: boolean },
+  ): number {
+    const { width, height } = a.region;
+    return applySoftProof(heap.u8(a.at, width * height * 4), a.table, a.region, a.isMarked);
   },
 
   /** Renders rows y0..y1 of a region to their place in the picture at `dst`. */

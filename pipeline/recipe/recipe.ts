@@ -12,7 +12,7 @@ type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T =>
   Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 19;
+export const RECIPE_VERSION = 20;
 export const RecipeSchema = v.object({
   version: v.literal(RECIPE_VERSION),
   kind: v.picklist(KINDS),

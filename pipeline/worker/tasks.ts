@@ -1,4 +1,6 @@
 import type { Codec, EncodeInput } from "../../codecs/codec";
+import type { SoftProofIntent } from "../../codecs/softProof";
+import type { SpaceId } from "../../core/colour/spaces";
 import type { Parts } from "../../codecs/stream";
 import type { Accumulator } from "../../core/raster/accumulator";
 import { stepTasks } from "../tasks";
@@ -243,6 +245,14 @@ export const tasks = {
 
   ...standInTasks,
 
+  /** How a printer's profile shows the colours of a space. */
+  softProofTable(
+    { codec }: TaskContext,
+    a: { profile: Uint8Array; name: string; intent: SoftProofIntent; space: SpaceId },
+  ) {
+    return codec.softProofTable(a.profile, a.name, a.intent, a.space);
+  },
+
   async encode(
     { heap, codec, read, finished }: TaskContext,
     a: {
@@ -255,7 +265,8 @@ export const tasks = {
       gain?: number;
       headroom?: number;
       kind: PixelKind;
-      metadataFrom: { source: FileSource; exif: Exif };
+      /** the file whose metadata goes with it */
+      metadataFrom?: { source: FileSource; exif: Exif };
     } & Omit<EncodeInput, "samples" | "alpha" | "gain" | "metadataFrom">,
   ) {
     const n = a.width * a.height * 3;
@@ -272,11 +283,15 @@ export const tasks = {
         samples,
         ...(coverage === undefined ? {} : { alpha: plane(coverage) }),
         ...(gain === undefined ? {} : { gain: { values: plane(gain).slice(), headroom } }),
-        metadataFrom: {
-          bytes: await read(metadataFrom.source),
-          name: metadataFrom.source.name,
-          exif: metadataFrom.exif,
-        },
+        ...(metadataFrom
+          ? {
+              metadataFrom: {
+                bytes: await read(metadataFrom.source),
+                name: metadataFrom.source.name,
+                exif: metadataFrom.exif,
+              },
+            }
+          : {}),
       }),
     );
   },
