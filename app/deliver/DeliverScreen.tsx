@@ -1,6 +1,5 @@
 import { useState } from "react";
 import { Link, useRevalidator } from "react-router";
-import { useStore } from "zustand";
 import { RhizomeError } from "../../core/error";
 import type { HistoryState } from "../store/changes";
 import { MAIN_FILE, type DeliveryChange } from "../store/changeDelivery";
@@ -47,7 +46,7 @@ export function DeliverScreen(props: Props) {
   const [problem, setProblem] = useState<string>();
   const { revalidate } = useRevalidator();
   const going = plan.stacks.filter(({ stack }) => !leftOut.has(stack.id));
-  const start = useDelivery(shoot, going);
+  const start = (): void => startDeliveries(shoot, going);
   useKeys({ d: start });
   const name = plan.columns[place.column] ?? MAIN_FILE;
   const chosen = plan.stacks.find(({ stack }) => stack.id === place.stack) ?? plan.stacks[0];
@@ -147,23 +146,21 @@ export function DeliverScreen(props: Props) {
 }
 
 /** Delivers stacks, those aside whose delivery is under way. */
-function useDelivery(shoot: Shoot, going: readonly PlannedStack[]): () => void {
-  const { jobs } = useStore(tray);
+function startDeliveries(shoot: Shoot, going: readonly PlannedStack[]): void {
+  const { jobs } = tray.getState();
   const busy = new Set(
     jobs.filter((job) => job.kind === "delivery" && isUnderWay(job)).map(({ about }) => about),
   );
-  return () => {
-    const asked = going
-      .filter(({ stack }) => !busy.has(stack.id))
-      .map(({ stack, take, infos, expected }) => ({
-        stack,
-        take: take.name,
-        recipe: take.recipe,
-        infos,
-        expectedMs: expected.ms,
-      }));
-    if (asked.length) void deliver(shoot, asked);
-  };
+  const asked = going
+    .filter(({ stack }) => !busy.has(stack.id))
+    .map(({ stack, take, infos, expected }) => ({
+      stack,
+      take: take.name,
+      recipe: take.recipe,
+      infos,
+      expectedMs: expected.ms,
+    }));
+  if (asked.length) void deliver(shoot, asked);
 }
 
 /** Before there is any shoot. */

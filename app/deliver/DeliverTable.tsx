@@ -131,8 +131,7 @@ function StackRow({
   toggle,
 }: Props & { planned: PlannedStack; current: number | undefined; toggle: Toggle }) {
   const { stack, take, picture } = planned;
-  const all = useStore(tray);
-  const job = deliveryOf(all, stack.id);
+  const job = useStore(tray, (all) => deliveryOf(all, stack.id));
   const isGoing = !leftOut.has(stack.id);
   return (
     <tr className={`border-b border-line ${current === undefined ? "" : "bg-panel"}`}>

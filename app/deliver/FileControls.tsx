@@ -1,5 +1,5 @@
 import { OUTPUT_FORMATS, type OutputFormat } from "../../codecs/outputFormats";
-import { fileSettings, type FileSettings } from "../../pipeline/deliver/settings";
+import { beyondWhiteOf, fileSettings, type FileSettings } from "../../pipeline/deliver/settings";
 import { defaultRecipe } from "../../pipeline/recipe/recipe";
 import type { RecipeKind } from "../../pipeline/recipe/kinds";
 import { applies } from "../../pipeline/settings/applies";
@@ -43,6 +43,7 @@ export function FileControls({ settings, kind, onKeep }: Props) {
       {control("scan")}
       {control("limit")}
       {control("headroom")}
+      {beyondWhiteOf(settings) === "code" && control("displayCode")}
       <PaperSetting value={paper} onKeep={(to) => onKeep({ paper: to }, "Paper")} />
       {control("onPaper")}
       {control("margin")}

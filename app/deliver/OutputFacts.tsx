@@ -4,6 +4,7 @@ import { beyondWhiteOf, type FileSettings } from "../../pipeline/deliver/setting
 import { Fact } from "../ui/Fact";
 import { plainNumber } from "../ui/format";
 import { roughly } from "../ui/roughly";
+import { GOES_BEYOND_WHITE } from "../work/display";
 import { expectedBytes, readWeights } from "../work/weight";
 
 interface Props {
@@ -45,8 +46,8 @@ export function OutputFacts({ layout, settings, expected: ask }: Props) {
 
 /** Whether this display could show what is brighter than white. */
 const displaySaid = (): string =>
-  globalThis.matchMedia("(dynamic-range: high)").matches
-    ? "This display goes beyond white: open the file to see it; the picture here stays within."
+  globalThis.matchMedia(GOES_BEYOND_WHITE).matches
+    ? "This display goes beyond white."
     : "This display does not go beyond white: the file carries it for those that do.";
 
 /** How large it is in the hand. */

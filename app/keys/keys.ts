@@ -65,6 +65,7 @@ export const SCREEN_KEYS = {
       ["[ ]", "Another frame for before"],
       ["W", "Wipe between frame and merge"],
       ["C", "Mark what is clipped"],
+      ["Shift C", "As on the paper chosen under Deliver, or as on screen"],
       ["S, V, R, N", "Map: sources, moving, residual, noise"],
       ["E", "Panorama: where the seams run"],
       [". ,", "Next and previous suspect, at 100 %"],

@@ -33,13 +33,17 @@ async function namesIn(folder: Folder): Promise<string[]> {
   return names.sort();
 }
 
-const filesIn = async (folder: Folder): Promise<OutFile[]> =>
-  Promise.all(
-    (await namesIn(folder)).map(async (name) => ({
-      name,
-      content: await (await folder.getFileHandle(name)).getFile(),
-    })),
-  );
+/** All files in a folder and in those within it, named by their ways. */
+async function filesIn(folder: Folder, way = ""): Promise<OutFile[]> {
+  const files: OutFile[] = [];
+  const entries = (folder as unknown as { values(): AsyncIterable<FileSystemHandle> }).values();
+  for await (const entry of entries) {
+    const name = `${way}${entry.name}`;
+    if (entry.kind === "directory") files.push(...(await filesIn(entry as Folder, `${name}/`)));
+    else files.push({ name, content: await (entry as FileSystemFileHandle).getFile() });
+  }
+  return files.sort((a, b) => (a.name < b.name ? -1 : 1));
+}
 
 /**
  * Hands a run's files over as one zip, written to the disk and not to memory, and holds them no

@@ -216,10 +216,18 @@ async function run({ id }: Job): Promise<void> {
     if (!signal.aborted) patch(id, part);
   };
   patch(id, { state: "running", startedAt: Date.now() });
+  let told = "";
+  const progress = (share: number, doing: string): void => {
+    // what would be shown as before is not told: screens follow every change
+    const now = `${Math.round(share * 100)} ${doing}`;
+    if (now === told) return;
+    told = now;
+    tell({ share, doing });
+  };
   try {
     const note = await work(
       {
-        progress: (share, doing) => tell({ share, doing }),
+        progress,
         files: (files) => tell({ files }),
       },
       signal,

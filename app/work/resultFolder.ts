@@ -1,7 +1,7 @@
 import { RhizomeError } from "../../core/error";
 import { db } from "../store/db";
 import { resultFolderKey } from "../store/resultFolderKey";
-import { numbered } from "../../pipeline/deliver/fileName";
+import { inFolders, numbered } from "../../pipeline/deliver/fileName";
 import type { OutFile } from "./handOver";
 
 type Permission = "granted" | "denied" | "prompt";
@@ -82,9 +82,15 @@ async function unusedName(folder: Folder, name: string): Promise<string> {
   return free;
 }
 
+/** A folder within another one, made where it is not there. */
+async function folderWithin(folder: Folder, [first, ...rest]: readonly string[]): Promise<Folder> {
+  if (first === undefined) return folder;
+  return folderWithin(await folder.getDirectoryHandle(first, { create: true }), rest);
+}
+
 /**
  * Writes a file into a folder, whole or not at all; one that is there already stays, and the new one
- * gets a number.
+ * gets a number. The name may begin with folders within it, which are made.
  *
  * @param own     name of what an earlier try left, which is replaced
  * @param onName  is told the name before anything is written
@@ -97,16 +103,19 @@ export async function writeInto(
   { own, onName }: { own?: string; onName?: (name: string) => Promise<void> } = {},
 ): Promise<string> {
   try {
-    const free = own ?? (await unusedName(folder, name));
-    await onName?.(free);
-    const file = await folder.getFileHandle(free, { create: true });
+    const { folders, name: wanted } = inFolders(own ?? name);
+    const into = await folderWithin(folder, folders);
+    const free = own === undefined ? await unusedName(into, wanted) : wanted;
+    const path = [...folders, free].join("/");
+    await onName?.(path);
+    const file = await into.getFileHandle(free, { create: true });
     try {
       await content.stream().pipeTo(await file.createWritable());
     } catch (e) {
-      await folder.removeEntry(free).catch(() => undefined);
+      await into.removeEntry(free).catch(() => undefined);
       throw e;
     }
-    return free;
+    return path;
   } catch (e) {
     throw unwritable(folder, name, e);
   }

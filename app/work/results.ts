@@ -1,4 +1,5 @@
 import { bytesText } from "../ui/bytesText";
+import { inFolders } from "../../pipeline/deliver/fileName";
 import { handOver, zipped, type OutFile } from "./handOver";
 import { writeInto, type Folder } from "./resultFolder";
 
@@ -25,7 +26,7 @@ export function asDownload(name: string): Results {
       const [only, ...others] = made;
       const out = others.length
         ? { name: `${name}.zip`, content: await zipped([...made, recipe]) }
-        : only!;
+        : { ...only!, name: inFolders(only!.name).name };
       handOver(out);
       const size = bytesText(out.content.size);
       return others.length ? `${made.length} files, ${size}` : size;

@@ -7,11 +7,9 @@ import {
   neighbourhoodPlanes,
   neighbourhoodScratch,
 } from "../../core/finish/neighbourhood";
-import type { OutHistogram } from "../../core/finish/outHistogram";
 import type { KnownNeighbourhoods } from "../../core/finish/renderFinished";
-import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
+import type { Planes } from "../../core/tone/renderStrip";
 import type { ToneField } from "../../core/tone/toneField";
-import { renderScratch } from "../../pipeline/deliver/step";
 import type { Piece, Pieces } from "../../pipeline/finish/pieces";
 import { PieceMaker, type PreparedFinish } from "../../pipeline/finish/prepareFinish";
 import { finishStep } from "../../pipeline/finish/step";
@@ -26,6 +24,8 @@ import type { Readers } from "../../runtime/readers";
 import { TaskScope } from "../../runtime/taskScope";
 import { rowsOf } from "../../runtime/work";
 import { pool } from "./pool";
+import { renderBright } from "./brightView";
+import { render, type Drawing, type Drawn, type SeenPart, type Toning } from "./renderSeen";
 import type { View } from "./sessionState";
 
 /** Tone fields, pieces of finishes, reduced parts and their neighbourhoods that are kept. */
@@ -70,24 +70,6 @@ async function resized(
     ...leaseOf(() => pool().free(to.ptr)),
   };
 }
-
-/** What a scene is drawn with. */
-export interface Drawing {
-  field: ToneField;
-  settings: RenderSettings;
-  /** of the picture's parts, where any changes something */
-  finish?: PreparedFinish | undefined;
-  /** px of the scene that a px of the full-size picture takes */
-  size: { width: number };
-  clipped: boolean;
-  /** whether its levels are wanted */
-  measured: boolean;
-  /** pixels to be written over */
-  into: View["pixels"] | undefined;
-}
-
-/** What was drawn; where they are wanted with its levels, before marks were laid over it. */
-type Drawn = Pick<View, "pixels" | "width" | "height"> & { histogram?: OutHistogram };
 
 /** Draws parts of scenes, and keeps what the next drawing may need as well. */
 export class SceneDrawing {
@@ -204,19 +186,45 @@ export class SceneDrawing {
    * @param scale  device px that a px of the scene takes
    */
   async draw(scene: Scene, part: Rectangle, scale: number, drawing: Drawing): Promise<Drawn> {
+    return render(await this.seen(scene, part, scale, drawing), drawing);
+  }
+
+  /**
+   * A part of a scene as a display shows it that goes beyond white.
+   *
+   * @param bright  how it is toned for such a display, and how far that goes, EV
+   * @returns a PNG
+   */
+  async drawBright(
+    scene: Scene,
+    part: Rectangle,
+    scale: number,
+    drawing: Toning,
+    bright: { field: ToneField; headroom: number },
+  ): Promise<Blob> {
+    return renderBright(await this.seen(scene, part, scale, drawing), drawing, bright);
+  }
+
+  /** What is rendered of a scene at a scale. */
+  private async seen(
+    scene: Scene,
+    part: Rectangle,
+    scale: number,
+    drawing: Toning,
+  ): Promise<SeenPart> {
     const { size } = drawing;
     const reduced = scale < REDUCED_BELOW;
     const smaller = reduced ? await this.reducedPart(scene, part, scale) : undefined;
     const seen: Planes = smaller ? { ...plain(smaller), lies: smaller.lies } : plain(scene);
     const region = smaller ? smaller.part : part;
-    if (!drawing.finish) return render(seen, region, drawing);
+    if (!drawing.finish) return { scene: seen, region };
     const perFullPx = (scene.width / size.width) * (reduced ? scale : 1);
     const noise = await this.noiseOf(scene, drawing.finish, reduced ? scale : 1);
     const { noiseByWeights: _byWeights, ...rest } = drawing.finish;
     const finish: Finish = { ...rest, scale: Math.min(1, perFullPx), ...(noise ? { noise } : {}) };
     const key = JSON.stringify([this.numberOf(scene), part, scale]);
     const known = await this.knownNeighbourhoods(key, seen, region, finish, drawing.field);
-    return render(seen, region, drawing, finish, known);
+    return { scene: seen, region, finish, known };
   }
 
   private reducedPart(scene: Scene, part: Rectangle, scale: number): Promise<Reduced> {
@@ -300,50 +308,4 @@ async function findNeighbourhoods(
   );
   scope.keep(at);
   return { at, planeBytes, ...leaseOf(() => pool().free(at)) };
-}
-
-/** Rows shared out to all threads, which write into one place. */
-async function render(
-  scene: Planes,
-  region: Rectangle,
-  { field, settings, clipped, measured, into }: Drawing,
-  finish?: Finish,
-  known?: KnownNeighbourhoods,
-): Promise<Drawn> {
-  await using scope = new TaskScope<Tasks>(pool(), "screen");
-  const { width, height } = region;
-  const bytes = width * height * 4;
-  const dst = scope.allocate(bytes + 64);
-  const strips = Math.min(height, scope.threads);
-  await Promise.all(
-    Array.from({ length: strips }, (_, i) =>
-      scope.run(
-        "render",
-        {
-          scene,
-          field,
-          settings,
-          ...(finish ? { finish } : {}),
-          ...(known ? { known: { at: known.at, planeBytes: known.planeBytes } } : {}),
-          region,
-          kind: "rgba8",
-          dst,
-          y0: Math.floor((height * i) / strips),
-          y1: Math.floor((height * (i + 1)) / strips),
-        },
-        { scratch: renderScratch(width, finish) },
-      ),
-    ),
-  );
-  const histogram = measured
-    ? await scope.run("outHistogram", { at: dst, width, height })
-    : undefined;
-  if (clipped) await scope.run("markClipped", { at: dst, region });
-  const pixels = await scope.read(dst, bytes, into && new Uint8Array(into.buffer));
-  return {
-    ...(histogram ? { histogram } : {}),
-    pixels: new Uint8ClampedArray(pixels.buffer),
-    width,
-    height,
-  };
 }

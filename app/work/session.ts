@@ -46,6 +46,7 @@ import { SceneDrawing } from "./sceneDrawing";
 import { frameColours } from "./frameColours";
 import { SceneRetouch } from "./sceneRetouch";
 import {
+  type BrightView,
   coverageFacts,
   placesOf,
   type Kept,
@@ -378,9 +379,10 @@ export class StackSession {
     const part = partIn(scene, r.region, by);
     if (!part) return undefined;
     const { field } = await this.drawing.field(toned, r.recipe);
-    const { histogram, ...picture } = await this.drawing.draw(scene, part, r.zoom * by, {
+    const { histogram, outside, ...picture } = await this.drawing.draw(scene, part, r.zoom * by, {
       field,
-      settings: renderSettings(r.recipe, "srgb"),
+      settings: renderSettings(r.recipe, r.softProof?.space ?? "srgb"),
+      softProof: r.softProof,
       finish: await this.drawing.finish(toned, r.recipe, this.state.size),
       size: this.state.size,
       clipped: r.clipped,
@@ -388,17 +390,24 @@ export class StackSession {
       into: r.into,
     });
     this.seen();
-    if (histogram) this.set({ goesOut: histogram });
+    if (histogram) this.set({ goesOut: histogram, outsidePaper: outside });
     return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
   }
 
-  /** The whole picture in numbers, and how well it shows its scene. @param longEdge  px it is seen at */
-  judge(recipe: Recipe, longEdge = 720): Promise<JudgedPicture | undefined> {
+  /** The preview, by how much it is smaller, and the part of it that goes out. */
+  private keptOfPreview(recipe: Recipe): { scene: Scene; by: number; part: Rectangle } | undefined {
     const scene = this.scenes.preview;
     const by = this.state.preview?.downscale ?? 1;
     const region = this.keptOf(recipe.edges)?.region;
     const part = scene && region && partIn(scene, region, by);
-    if (!part) return Promise.resolve(undefined);
+    return part && { scene, by, part };
+  }
+
+  /** The whole picture in numbers, and how well it shows its scene. @param longEdge  px it is seen at */
+  judge(recipe: Recipe, longEdge = 720): Promise<JudgedPicture | undefined> {
+    const kept = this.keptOfPreview(recipe);
+    if (!kept) return Promise.resolve(undefined);
+    const { scene, part } = kept;
     return this.readers.note(
       this.retouched(scene, recipe, async (shown, toned) => {
         const { field } = await this.drawing.field(toned, recipe);
@@ -411,6 +420,42 @@ export class StackSession {
           measured: false,
           into: undefined,
         });
+      }),
+    );
+  }
+
+  /**
+   * What is kept of the picture, at the size of its preview, for a display that goes beyond white.
+   *
+   * @param headroom  how far that goes, EV
+   * @returns a PNG and where it lies in the full-size picture; undefined while nothing is merged
+   */
+  bright(recipe: Recipe, headroom: number): Promise<BrightView | undefined> {
+    const kept = this.keptOfPreview(recipe);
+    if (!kept) return Promise.resolve(undefined);
+    const { scene, by, part } = kept;
+    return this.readers.note(
+      this.retouched(scene, recipe, async (shown, toned) => {
+        const tone = { ...toneOf(recipe), headroom };
+        const bright = await toneStep.run(pool(), toned, tone, { priority: "screen" });
+        try {
+          const { field } = await this.drawing.field(toned, recipe);
+          const picture = await this.drawing.drawBright(
+            shown,
+            part,
+            1,
+            {
+              field,
+              settings: renderSettings(recipe, "rec2020"),
+              finish: await this.drawing.finish(toned, recipe, this.state.size),
+              size: this.state.size,
+            },
+            { field: bright.field, headroom },
+          );
+          return { picture, region: scaled(part, by) };
+        } finally {
+          bright.release();
+        }
       }),
     );
   }

@@ -3,6 +3,8 @@ import type { FewerFrames } from "../../core/bracket/fewerFrames";
 import type { RhizomeError } from "../../core/error";
 import type { OutHistogram } from "../../core/finish/outHistogram";
 import type { Rectangle } from "../../core/raster/largestRectangle";
+import type { SoftProofTable } from "../../core/output/softProof";
+import type { SpaceId } from "../../core/colour/spaces";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { IDENTITY } from "../../core/math/matrix3";
@@ -29,6 +31,8 @@ export interface SessionState {
   goesOut?: OutHistogram | undefined;
   /** places to look at, worst first */
   suspects: Suspect[];
+  /** share of what is seen that the paper cannot show, 0 to 1; where it is shown as on paper */
+  outsidePaper?: number | undefined;
   /** grows when the tone of the picture has followed its repairs */
   settled?: number | undefined;
   /** where each of the recipe's repairs takes from */
@@ -52,12 +56,23 @@ export interface ViewRequest {
   zoom: number;
   recipe: Recipe;
   clipped: boolean;
+  /** a paper that the merge is shown as on, if it is */
+  softProof?: SoftProof | undefined;
   /** a frame to show instead of the merge, by its place in the stack */
   frame?: number;
   /** EV by which a frame is shown brighter than it is */
   lift?: number;
   /** pixels of a view that is no longer needed, to be written over */
   into?: View["pixels"] | undefined;
+}
+
+/** How a picture would be seen on paper. */
+export interface SoftProof {
+  /** of the codes of `space` */
+  table: SoftProofTable;
+  space: SpaceId;
+  /** whether what the paper cannot show is marked */
+  isMarked: boolean;
 }
 
 /** A part of the picture as it is shown. */
@@ -68,6 +83,13 @@ export interface View {
   /** where it lies in the full-size picture */
   region: Rectangle;
   sharp: boolean;
+}
+
+/** A picture for a display that goes beyond white. */
+export interface BrightView {
+  picture: Blob;
+  /** where it lies in the full-size picture */
+  region: Rectangle;
 }
 
 /** A part of the finish in numbers. */

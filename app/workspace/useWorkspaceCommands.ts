@@ -1,3 +1,4 @@
+import { toggleProof } from "../softProof/chosenProof";
 import { useNavigate } from "react-router";
 import { hasStep } from "../../pipeline/kindSteps";
 import { STEP_NAMES, type StepName } from "../../pipeline/registry";
@@ -95,6 +96,7 @@ const pictureCommands = (workspace: Workspace): Command[] => [
     keys: "C",
     run: () => workspace.view.setState(({ clipped }) => ({ clipped: !clipped })),
   },
+  { text: "As on paper, or as on screen", keys: "Shift C", run: toggleProof },
   {
     text: "A grid of straight lines",
     keys: "#",

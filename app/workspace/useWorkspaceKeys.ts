@@ -1,3 +1,4 @@
+import { toggleProof } from "../softProof/chosenProof";
 import { useNavigate } from "react-router";
 import { useKeys } from "../ui/useKeys";
 import { startDelivery } from "./actions/deliver";
@@ -116,7 +117,8 @@ function lookKeys(workspace: Workspace): Keys {
     f: () => zoomTo(workspace, "fit"),
     1: () => zoomTo(workspace, 1),
     2: () => zoomTo(workspace, 2),
-    c: () => view.setState(({ clipped }) => ({ clipped: !clipped })),
+    c: (e) =>
+      e.shiftKey ? toggleProof() : view.setState(({ clipped }) => ({ clipped: !clipped })),
     w: () => view.setState(({ wipe }) => ({ wipe: !wipe })),
     "#": () => view.setState(({ grid }) => ({ grid: !grid })),
     i: () => view.setState(({ evidence }) => ({ evidence: !evidence })),

@@ -1,7 +1,7 @@
 import { readFile } from "node:fs/promises";
 import type { Download } from "playwright-core";
 import { strFromU8, unzipSync } from "fflate";
-import { demoComplete, eventually, fromMenu, start, type Running } from "./harness";
+import { demoComplete, eventually, fromMenu, saved, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -109,6 +109,13 @@ test("on paper the sheet's size holds, and too few pixels for it are said", asyn
 test("a run comes as one zip with all its files; a reload in the middle goes on with it", async () => {
   const { page } = r;
   await onlyThese(ROOMS);
+  await page
+    .getByRole("list", { name: "Deliveries" })
+    .getByRole("button", { name: /^Web/ })
+    .click();
+  await page.getByLabel("Name", { exact: true }).fill("for the web/{name}-web");
+  await page.keyboard.press("Enter");
+  await saved(page);
   const download = page.waitForEvent("download", { timeout: 300000 });
   await button("Deliver 4 files").click();
   await tray().getByText("2 of 4 files done").waitFor({ timeout: 180000 });
@@ -118,7 +125,11 @@ test("a run comes as one zip with all its files; a reload in the middle goes on 
     .waitFor();
   const zip = await filesIn(await download);
   expect(Object.keys(zip).sort()).toEqual(
-    ROOMS.flatMap((name) => [`${name}-web.jpg`, `${name}.jpg`, `${name}.rhizome.json`]).sort(),
+    ROOMS.flatMap((name) => [
+      `for the web/${name}-web.jpg`,
+      `${name}.jpg`,
+      `${name}.rhizome.json`,
+    ]).sort(),
   );
   for (const [name, bytes] of Object.entries(zip))
     if (name.endsWith(".jpg")) expect([bytes[0], bytes[1]]).toEqual([0xff, 0xd8]);

@@ -65,6 +65,27 @@ test("results go into a chosen folder, beside what is there, over a reload; else
   expect(r.errors).toEqual([]);
 });
 
+test("folders in the name are made within the chosen one", async () => {
+  const { page } = r;
+  await cell("Folder").click();
+  await goesTo().getByText("results", { exact: true }).waitFor();
+  await page.getByLabel("Name", { exact: true }).fill("{kind}/for {shoot}/{name}");
+  await page.keyboard.press("Enter");
+  await page.getByText("bracket/for Quillmoor Observatory/QM_0429 to 0431.jpg").waitFor();
+  await settled(page);
+  await deliver();
+  const written = await page.evaluate(async () => {
+    let folder = await navigator.storage.getDirectory();
+    for (const name of ["results", "bracket", "for Quillmoor Observatory"])
+      folder = await folder.getDirectoryHandle(name);
+    return (await (await folder.getFileHandle("QM_0429 to 0431.jpg")).getFile()).size;
+  });
+  expect(written).toBeGreaterThan(10000);
+  await page.getByLabel("Name", { exact: true }).fill("{name}");
+  await page.keyboard.press("Enter");
+  await settled(page);
+});
+
 test("a folder that is gone is named, and what was made is not lost: it can go elsewhere", async () => {
   const { page } = r;
   await cell("Folder").click();

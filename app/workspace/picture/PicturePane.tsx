@@ -4,6 +4,7 @@ import { isUnplaced, showTies } from "../actions/panorama";
 import { usePartaking } from "../state/partaking";
 import { useRecipe, useSession, useUnsaved, useView, useWorkspace } from "../state/workspace";
 import type { Tool } from "../tools/tool";
+import { BeyondWhite } from "./BeyondWhite";
 import { StatusBar } from "./StatusBar";
 import { useMarks } from "./useMarks";
 import { Viewer } from "./Viewer";
@@ -23,6 +24,7 @@ export function PicturePane({
     <section aria-label="Picture" className="flex min-w-0 flex-col">
       <div className="relative flex min-h-0 grow flex-col">
         <Viewer tool={tool} marks={marks} />
+        <BeyondWhite />
         {tool?.Overlay && <tool.Overlay />}
         <PanoramaView />
       </div>

@@ -1,3 +1,5 @@
+import { useStore } from "zustand";
+import { chosenProof, toggleProof } from "../../softProof/chosenProof";
 import { luminance } from "../../../core/colour/luminance";
 import { relativeEvs } from "../../board/exposures";
 import { Button } from "../../ui/Button";
@@ -32,6 +34,7 @@ export function StatusBar({ hasSheet }: { hasSheet: boolean }) {
   const size = useSession((s) => s.size);
   const { viewport, box, held, wipe, clipped, evidence } = useView((v) => v);
   const zoom = zoomOf(viewport, size, box);
+  const isOnPaper = useStore(chosenProof, ({ isOn }) => isOn);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 overflow-hidden border-t border-line bg-panel px-3 lg:gap-3 pointer-coarse:h-12">
       <span data-testid="zoom" className="w-12 shrink-0">
@@ -72,6 +75,14 @@ export function StatusBar({ hasSheet }: { hasSheet: boolean }) {
         hint="Stripes where white is lost, dots where black is (C)"
         onClick={() => view.setState({ clipped: !clipped })}
       />
+      {isOnPaper && (
+        <Toggle
+          on
+          text="On paper"
+          hint="Seen as on the paper chosen under Deliver (Shift C)"
+          onClick={toggleProof}
+        />
+      )}
       {hasSheet && (
         <Toggle
           on={evidence}

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react
 import { useShownFrame } from "../state/shownFrame";
 import { useRecord, useSession, useView, useWorkspace } from "../state/workspace";
 import { useShownMask, useShownRecipe } from "../state/shownFinish";
+import { useSoftProof } from "../../softProof/useSoftProof";
 import type { Tool } from "../tools/tool";
 import { paintLayers, placementOf, type Layers } from "./layers";
 import { paintMarks, type Marks } from "./paintMarks";
@@ -37,6 +38,8 @@ export function Viewer({ tool, marks }: Props) {
   );
   const { viewport, box, clipped, wipe, map } = useView((v) => v);
   const frame = useShownFrame();
+  const note = useCallback((text: string) => view.setState({ note: text }), [view]);
+  const softProof = useSoftProof(recipe.deliver.space, note);
 
   const latest = useRef({ viewport, box, size, frame, wipe, split, map, mask, tool, marks });
   const paint = useCallback(() => {
@@ -62,7 +65,7 @@ export function Viewer({ tool, marks }: Props) {
   useLayers(
     canvas,
     layers,
-    { session, recipe, viewport, box, size, clipped, frame, map, mask, ready },
+    { session, recipe, viewport, box, size, clipped, softProof, frame, map, mask, ready },
     paint,
   );
   useStandIn(layers, result?.picture, paint);

@@ -4,7 +4,7 @@ import type { KeptPart } from "../../../pipeline/finish/partSchema";
 import type { MapKind } from "../../../core/maps/maps";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StackSession } from "../../work/session";
-import type { View, ViewRequest } from "../../work/sessionState";
+import type { SoftProof, View, ViewRequest } from "../../work/sessionState";
 import type { Layer, Layers } from "./layers";
 import { visible, zoomOf, type Size, type Viewport } from "./viewport";
 
@@ -17,6 +17,8 @@ export interface Wanted {
   /** of the full-size picture, px */
   size: Size;
   clipped: boolean;
+  /** the paper that the merge is seen as on */
+  softProof: SoftProof | undefined;
   frame: number | undefined;
   map: MapKind | undefined;
   /** the part whose mask is seen, and how */
@@ -49,7 +51,7 @@ function renderMap(
 
 /** Renders what is wanted into the layers. @returns whether the merge was there */
 async function renderLayers(layers: Layers, spent: Spent, wanted: Wanted): Promise<boolean> {
-  const { session, recipe, size, viewport, box, clipped, frame } = wanted;
+  const { session, recipe, size, viewport, box, clipped, softProof, frame } = wanted;
   const request: ViewRequest = {
     region: visible(viewport, size, box),
     zoom: zoomOf(viewport, size, box),
@@ -57,7 +59,7 @@ async function renderLayers(layers: Layers, spent: Spent, wanted: Wanted): Promi
     clipped,
   };
   const start = performance.now();
-  const after = await session.view({ ...request, into: spent.after });
+  const after = await session.view({ ...request, softProof, into: spent.after });
   if (after) {
     layers.after = layerOf(after, layers.after, false);
     spent.after = after.pixels;
@@ -120,8 +122,9 @@ export function useLayers(
       delete dataset["pending"];
     }
   }, [canvas, layers, paint]);
-  const { session, recipe, viewport, box, size, clipped, frame, map, mask, ready } = wanted;
+  const { session, recipe, viewport, box, size, clipped, softProof, frame, map, mask, ready } =
+    wanted;
   useEffect(() => {
     void request();
-  }, [request, session, recipe, viewport, box, size, clipped, frame, map, mask, ready]);
+  }, [request, session, recipe, viewport, box, size, clipped, softProof, frame, map, mask, ready]);
 }

@@ -38,6 +38,8 @@ export interface View {
   box: Size;
   /** marks what is clipped */
   clipped: boolean;
+  /** the picture is seen as bright as this display goes */
+  beyondWhite: boolean;
   /** straight lines over the picture */
   grid: boolean;
   /** a frame left, the merge right */
@@ -109,6 +111,7 @@ export const createView = (size: Size): StoreApi<View> =>
     viewport: { zoom: "fit", cx: size.width / 2, cy: size.height / 2 },
     box: { width: 700, height: 600 },
     clipped: false,
+    beyondWhite: false,
     grid: false,
     wipe: false,
     held: false,

@@ -4,10 +4,15 @@ import { fileLayout } from "../../../../pipeline/deliver/fileLayout";
 import { unknownFields } from "../../../../pipeline/deliver/fileName";
 import { namesOfFiles } from "../../../work/fileNames";
 import { expectedOf } from "../../../work/expected";
+import { SoftProofControls } from "../../../softProof/SoftProofControls";
 import { startDelivery } from "../../actions/deliver";
 import { DeliverButton } from "../../DeliverButton";
+import { beyondWhiteOf } from "../../../../pipeline/deliver/settings";
+import { Checkbox } from "../../../ui/Checkbox";
+import { useMediaQuery } from "../../../ui/useMediaQuery";
+import { GOES_BEYOND_WHITE } from "../../../work/display";
 import { useKept } from "../../state/useKept";
-import { useRecipe, useRecord, useSession, useWorkspace } from "../../state/workspace";
+import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../../state/workspace";
 import { OtherFiles } from "./OtherFiles";
 import { OutputFacts } from "../../../deliver/OutputFacts";
 
@@ -30,6 +35,8 @@ export function DeliverControls() {
       />
       <FileName />
       <FileFacts />
+      <ShowBeyondWhite />
+      <OnPaper />
       <OtherFiles />
       <ResultFolder shoot={shoot.id} onProblem={(note) => view.setState({ note })} />
       <div className="mt-2">
@@ -56,6 +63,28 @@ function FileName() {
       {unknown.length ? `Nobody knows {${unknown.join("}, {")}}` : name}
     </p>
   );
+}
+
+/** Shows the picture as bright as the display goes, where that and the file go beyond white. */
+function ShowBeyondWhite() {
+  const { view } = useWorkspace();
+  const { deliver } = useRecipe();
+  const isShown = useView((v) => v.beyondWhite);
+  const isPossible = useMediaQuery(GOES_BEYOND_WHITE);
+  if (!isPossible || beyondWhiteOf(deliver) === "none") return null;
+  return (
+    <label className="flex h-7 items-center gap-2 pl-2.5">
+      <Checkbox checked={isShown} onChange={(to) => view.setState({ beyondWhite: to })} />
+      Show the picture beyond white
+    </label>
+  );
+}
+
+/** The paper that the picture is seen as on. */
+function OnPaper() {
+  const { view } = useWorkspace();
+  const outside = useSession((s) => s.outsidePaper);
+  return <SoftProofControls outside={outside} onProblem={(note) => view.setState({ note })} />;
 }
 
 /** What the file will be, and what making it takes. */
