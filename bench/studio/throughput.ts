@@ -8,6 +8,7 @@ import { join } from "node:path";
 import { Queue, Worker } from "bullmq";
 import { OwnQueue, Running } from "../../tests/cli/redis";
 import { writeSmallBrackets } from "../../tests/files/smallBrackets";
+import { SlowStorage } from "./slowStorage";
 import { simulateStudio, type JobCost } from "./model";
 
 const [count = "60", largeFolder] = process.argv.slice(2);
@@ -27,28 +28,37 @@ interface Logged {
   bytesWritten: number;
 }
 
+const TICK_MS = 10;
+/** Processor time of all children that ended, user and system, ticks (proc(5), cutime and cstime). */
+function endedTicks(): number {
+  const text = readFileSync("/proc/self/stat", "utf8");
+  const fields = text.slice(text.lastIndexOf(")") + 2).split(" ");
+  return Number(fields[13]) + Number(fields[14]);
+}
+
 /** Runs a batch with some workers. @returns its jobs in the order in which they were done */
-async function measured(
-  folder: string,
-  workers: number,
-  isOnOneCore: boolean,
-  ...how: string[]
-): Promise<Logged[]> {
+async function measured(folder: string, workers: number, ...how: string[]): Promise<Logged[]> {
   const url = `${queue.url}/${database++}`;
   const log = join(dir, `${database}.jsonl`);
   const running = Array.from({ length: workers }, (_, k) => {
     // a core each, as if each were a machine
-    Running.through = isOnOneCore ? ["taskset", "--cpu-list", `${k}`] : [];
+    Running.through = ["taskset", "--cpu-list", `${k}`];
     return new Running("work", "--queue", url, "--name", `w${k}`, ...how);
   });
   Running.through = [];
   const out = join(dir, `out-${database}`);
   const batch = new Running("batch", folder, "--out", out, "--queue", url, "--log", log);
+  const before = endedTicks();
   if ((await batch.end()) !== 0) throw new Error(batch.err);
+  const ofBatch = endedTicks() - before;
   await Promise.all(running.map((one) => one.kill()));
+  const ofWorkers = endedTicks() - before - ofBatch;
   const lines = readFileSync(log, "utf8").trim().split("\n");
   const entries = lines.map((line) => JSON.parse(line) as Logged);
   const jobs = entries.filter(({ state }) => state === "job");
+  say(
+    `processor time a job: workers ${((ofWorkers * TICK_MS) / jobs.length).toFixed(0)} ms, batch ${((ofBatch * TICK_MS) / jobs.length).toFixed(0)} ms (with their starts)`,
+  );
   return jobs.sort((a, b) => a.doneAt - b.doneAt);
 }
 let database = 1;
@@ -62,14 +72,29 @@ function anHour(jobs: readonly Logged[]): number {
 
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!;
 
-// one job at a time each
-const how = ["--threads", "1", "--memory", "700"];
-const one = await measured(frames, 1, true, ...how);
-const two = await measured(frames, 2, true, ...how);
-const rates = [anHour(one), anHour(two)] as const;
-say(
-  `one worker ${rates[0].toFixed(0)} an hour, two ${rates[1].toFixed(0)}: ${(rates[1] / rates[0]).toFixed(2)} times`,
-);
+interface Compared {
+  one: Logged[];
+  /** jobs an hour of one and of two workers */
+  rates: readonly [number, number];
+}
+
+/** One worker against two, a core and a thread each, one job at a time each. */
+async function compareWorkers(what: string, folder: string, memory: number): Promise<Compared> {
+  const how = ["--threads", "1", "--memory", `${memory}`];
+  const one = await measured(folder, 1, ...how);
+  const two = await measured(folder, 2, ...how);
+  const rates = [anHour(one), anHour(two)] as const;
+  const ratio = rates[1] / rates[0];
+  say(
+    `${what}: one worker ${rates[0].toFixed(0)} an hour, two ${rates[1].toFixed(0)}, ${ratio.toFixed(2)} times`,
+  );
+  return { one, rates };
+}
+
+const largeCompared = largeFolder
+  ? await compareWorkers("large brackets", largeFolder, 1500)
+  : undefined;
+const { one, rates } = await compareWorkers("small brackets", frames, 700);
 const warm = one.slice(Math.floor(one.length / 4));
 const gaps = warm.slice(1).map((job, i) => job.doneAt - job.tookMs - warm[i]!.doneAt);
 const betweenMs = median(gaps);
@@ -79,8 +104,12 @@ say(
 const mean = (values: number[]): number => values.reduce((a, b) => a + b, 0) / values.length;
 const tookMs = mean(warm.map((job) => job.tookMs));
 
-/** How many empty jobs the queue hands out in a second, with the data of real ones. */
-async function handedOut(workers: number, jobs: number, ms: number): Promise<number> {
+/** How many jobs without a picture the queue gets done in a second, with the data of real ones. */
+async function handedOut(
+  workers: number,
+  jobs: number,
+  work: () => Promise<unknown>,
+): Promise<number> {
   const connection = { url: `${queue.url}/9`, maxRetriesPerRequest: null };
   const own = new Queue("empty", { connection });
   const data = { text: "x".repeat(6000) };
@@ -91,9 +120,7 @@ async function handedOut(workers: number, jobs: number, ms: number): Promise<num
   const began = performance.now();
   await new Promise<void>((resolve) => {
     for (let k = 0; k < workers; k++) {
-      const worker = new Worker("empty", () => new Promise((wake) => setTimeout(wake, ms)), {
-        connection,
-      });
+      const worker = new Worker("empty", work, { connection });
       worker.on("completed", () => {
         if (++done === jobs) resolve();
       });
@@ -107,7 +134,8 @@ async function handedOut(workers: number, jobs: number, ms: number): Promise<num
   return rate;
 }
 const closing: (() => Promise<void>)[] = [];
-const most = await handedOut(32, 6000, 0);
+const lasting = (ms: number) => () => new Promise((wake) => setTimeout(wake, ms));
+const most = await handedOut(32, 6000, lasting(0));
 const queueMs = 1000 / most;
 say(`the queue hands out ${most.toFixed(0)} jobs a second, ${queueMs.toFixed(2)} ms each`);
 
@@ -131,12 +159,37 @@ for (const [k, rate] of rates.entries()) {
 }
 for (const workers of [1, 4, 16, 64]) {
   const jobs = Math.min(6000, 100 * workers);
-  const rate = (await handedOut(workers, jobs, 20)) * 3600;
+  const rate = (await handedOut(workers, jobs, lasting(20))) * 3600;
   // a timer of 20 ms takes one more
   const cost = { ...small, computeMs: 21, spread: 0, betweenMs: queueMs };
   const model = simulateStudio(cost, { workers, storage: ENDLESS, link: ENDLESS }, 60);
   say(`| empty, 20 ms | ${workers} | ${rate.toFixed(0)} | ${model.anHour.toFixed(0)} |`);
 }
+
+// jobs that take from one storage of 50 MB/s as a bracket does, and compute 400 ms
+const rate = 50e6;
+const storage = new SlowStorage(rate);
+await storage.start();
+const asking: JobCost = {
+  readBytes: 7e6,
+  writeBytes: 1.5e6,
+  computeMs: 400,
+  spread: 0,
+  queueMs,
+  betweenMs: queueMs,
+};
+for (const workers of [1, 2, 4, 8, 16]) {
+  const done = await handedOut(workers, 20 * workers, async () => {
+    await storage.take(asking.readBytes);
+    await lasting(asking.computeMs)();
+    await storage.take(asking.writeBytes);
+  });
+  const model = simulateStudio(asking, { workers, storage: rate, link: rate }, 600);
+  say(
+    `| 8.5 MB of 50 MB/s | ${workers} | ${(done * 3600).toFixed(0)} | ${model.anHour.toFixed(0)} |`,
+  );
+}
+storage.end();
 
 /** What a job costs, of some that were measured once a worker was warm. */
 function costOf(jobs: readonly Logged[]): JobCost {
@@ -150,7 +203,7 @@ function costOf(jobs: readonly Logged[]): JobCost {
     betweenMs,
   };
 }
-const large = largeFolder ? costOf(await measured(largeFolder, 1, false)) : small;
+const large = largeCompared ? costOf(largeCompared.one) : small;
 say(
   `\na job of ${(large.readBytes / 1e6).toFixed(0)} MB read, ${(large.writeBytes / 1e6).toFixed(0)} MB written, ${(large.computeMs / 1000).toFixed(1)} s a worker, jobs an hour`,
 );
