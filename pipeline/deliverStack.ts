@@ -18,7 +18,7 @@ import type { Layout } from "./panorama/layout";
 import type { Threads } from "./pool";
 import { OwnPieces } from "./finish/pieces";
 import { renderSettings } from "./deliver/renderSettings";
-import { toneOf, weighsNoise, type Recipe } from "./recipe/recipe";
+import { isFused, toneOf, weighsNoise, type Recipe } from "./recipe/recipe";
 import { runPipeline } from "./run/runPipeline";
 import type { Merged } from "./run/run";
 import { SCENE_MAKERS } from "./run/sceneMakers";
@@ -60,10 +60,10 @@ const READY_FOR_BANDS = 0.4;
 const RENDERED = 0.67;
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
-const isLinear = ({ merge, tone, deliver }: Recipe): boolean =>
-  (tone.operator === "none" && merge.method !== "fusion") ||
-  OUTPUT_FORMATS[deliver.format].light ||
-  deliver.space === "linear";
+const isLinear = (recipe: Recipe): boolean =>
+  (recipe.tone.operator === "none" && !isFused(recipe)) ||
+  OUTPUT_FORMATS[recipe.deliver.format].light ||
+  recipe.deliver.space === "linear";
 
 /** One file of a stack that is delivered in several. */
 export interface DeliveredFile extends Delivered {

@@ -1,4 +1,4 @@
-import type { Recipe } from "./recipe/recipe";
+import type { PanoramaRecipe, Recipe } from "./recipe/recipe";
 import { namesOf } from "../core/frame/frame";
 import { KIND_STEPS } from "./kindSteps";
 import { STEPS, type StepName } from "./registry";
@@ -11,7 +11,7 @@ import { frameKey, type StackFrame } from "./work";
 export const ENGINE = 22;
 
 const keysOf = (steps: readonly StepName[], recipe: Recipe): unknown[] =>
-  steps.map((step) => STEPS[step].key(recipe));
+  steps.map((step) => STEPS[step].key(recipe as never));
 
 /** What the places of the frames were found from, on frames at 1/downscale of their size. */
 export const placesKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
@@ -41,5 +41,5 @@ export const sceneKey = (used: readonly StackFrame[], recipe: Recipe, downscale:
 /** What frames of a panorama were located from: their content, and how they were taken. */
 export const locatedKey = (
   used: readonly StackFrame[],
-  { panorama: { taken, lens, circle } }: Recipe,
+  { panorama: { taken, lens, circle } }: PanoramaRecipe,
 ): string => JSON.stringify([ENGINE, "located", used.map(frameKey), taken, lens, circle]);

@@ -1,7 +1,7 @@
 import { neighbourhoodMargin, neighbourhoodPlan } from "../core/finish/neighbourhood";
 import { finishedScratch } from "../core/finish/renderFinished";
 import { activeParts } from "./finish/step";
-import type { Recipe } from "./recipe/recipe";
+import type { OneViewRecipe, Recipe } from "./recipe/recipe";
 import { bytesPerPixel } from "../core/tone/renderStrip";
 import { deliverStep, pixelKind } from "./deliver/step";
 import { preparingBytes, rowsThatFit } from "./merge/bands";
@@ -50,7 +50,7 @@ const GRID_BYTES = 30e6;
 /** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
 function wholeBytes(
   frames: readonly StackFrame[],
-  recipe: Recipe,
+  recipe: OneViewRecipe,
 ): { whole: number; out: number; finishing: number } {
   const { merge, deliver } = recipe;
   const infos = frames.map((f) => f.info);

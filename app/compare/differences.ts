@@ -1,5 +1,5 @@
-import { STEP_NAMES } from "../../pipeline/registry";
-import type { Recipe } from "../../pipeline/recipe/recipe";
+import { stepsOf } from "../../pipeline/kindSteps";
+import { sectionOf, type Recipe } from "../../pipeline/recipe/recipe";
 import type { Fields } from "../../pipeline/settings/fields";
 import { fieldsOf } from "../../pipeline/settings/reference";
 import { STEP_SCREENS } from "../workspace/steps/steps";
@@ -21,8 +21,9 @@ function labels(fields: Fields, a: Values, b: Values): string[] {
 
 /** Which steps of two recipes differ, and in what, in words; delivery is no part of the picture. */
 export function differencesSaid(a: Recipe, b: Recipe): string[] {
-  return STEP_NAMES.filter((step) => step !== "deliver").flatMap((step) => {
-    const found = labels(fieldsOf(step), a[step] as Values, b[step] as Values);
+  const steps = stepsOf(a.kind).filter((step) => step !== "deliver" && sectionOf(b, step));
+  return steps.flatMap((step) => {
+    const found = labels(fieldsOf(step), sectionOf(a, step)!, sectionOf(b, step)!);
     if (!found.length) return [];
     const more = found.length - NAMED;
     const named = found.slice(0, NAMED).join(", ");

@@ -78,5 +78,8 @@ export function useSoftProof(
       live = false;
     };
   }, [wanted, intent, seenIn, onProblem]);
-  return useMemo(() => (wanted && made ? { ...made, isMarked } : undefined), [wanted, made, isMarked]);
+  return useMemo(
+    () => (wanted && made ? { ...made, isMarked } : undefined),
+    [wanted, made, isMarked],
+  );
 }

@@ -1,4 +1,4 @@
-import { defaultRecipe, nestedRecipe } from "../../pipeline/recipe/recipe";
+import { defaultRecipe, nestedRecipe, withReference } from "../../pipeline/recipe/recipe";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 
@@ -55,9 +55,7 @@ function newStack(
   delete stack.coverId;
   delete stack.rows;
   // settings go on with the frames that were cut off
-  const recipe = take
-    ? { ...take.recipe, merge: { ...take.recipe.merge, reference: "auto" as const } }
-    : defaultRecipe("bracket");
+  const recipe = take ? withReference(take.recipe, "auto") : defaultRecipe("bracket");
   return {
     stack,
     puts: [
@@ -98,8 +96,9 @@ function withFrames(a: Arrangement, s: Stack, frameIds: string[], kind = s.kind)
   if (stack.coverId && !frameIds.includes(stack.coverId)) delete stack.coverId;
   delete stack.rows;
   const take = a.takes.get(s.takeId);
-  const reference = take?.recipe.merge.reference;
-  if (!take || reference === undefined || reference === "auto") return [put(stack)];
+  if (!take || take.recipe.kind === "panorama") return [put(stack)];
+  const { reference } = take.recipe.merge;
+  if (reference === "auto") return [put(stack)];
   const used = s.frameIds.filter((id) => !take.recipe.frames.leftOut.includes(id));
   const at = frameIds
     .filter((id) => !take.recipe.frames.leftOut.includes(id))
@@ -110,10 +109,7 @@ function withFrames(a: Arrangement, s: Stack, frameIds: string[], kind = s.kind)
       store: "takes",
       value: {
         ...take,
-        recipe: {
-          ...take.recipe,
-          merge: { ...take.recipe.merge, reference: at < 0 ? "auto" : at },
-        },
+        recipe: withReference(take.recipe, at < 0 ? "auto" : at),
       },
     },
   ];
@@ -227,23 +223,20 @@ export function leaveOut(a: Arrangement, stack: Stack, frameIds: readonly string
         store: "takes",
         value: {
           ...take,
-          recipe: {
-            ...take.recipe,
-            frames: { leftOut },
-            merge: { ...take.recipe.merge, reference: "auto" },
-          },
+          recipe: withReference({ ...take.recipe, frames: { leftOut } }, "auto"),
         },
       },
     ],
   };
 }
 
-/** Makes a frame the one that the others are aligned to. */
+/** Makes a frame the one that the others are aligned to; a panorama has none. */
 export function setReference(a: Arrangement, stack: Stack, frameId: string): Edit {
   const take = a.takes.get(stack.takeId);
   const used = stack.frameIds.filter((id) => !take?.recipe.frames.leftOut.includes(id));
   const at = used.indexOf(frameId);
-  return take && at >= 0 && take.recipe.merge.reference !== at
+  if (!take || take.recipe.kind === "panorama") return nothing;
+  return at >= 0 && take.recipe.merge.reference !== at
     ? {
         label: "Reference frame",
         puts: [
@@ -251,7 +244,7 @@ export function setReference(a: Arrangement, stack: Stack, frameId: string): Edi
             store: "takes",
             value: {
               ...take,
-              recipe: { ...take.recipe, merge: { ...take.recipe.merge, reference: at } },
+              recipe: withReference(take.recipe, at),
             },
           },
         ],

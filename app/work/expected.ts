@@ -12,7 +12,7 @@ export function taskOf(all: readonly StackFrame[], recipe: Recipe, out: Size): T
   const frames = framesOf(all, recipe);
   return {
     kind: recipe.kind,
-    method: recipe.merge.method,
+    method: recipe.kind === "panorama" ? "radiance" : recipe.merge.method,
     format: recipe.deliver.format,
     frames: frames.length,
     framePx: frames.reduce((s, f) => s + f.info.width * f.info.height, 0),

@@ -1,11 +1,11 @@
 import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
-import type { Recipe } from "../../pipeline/recipe/recipe";
+import type { Recipe, Section } from "../../pipeline/recipe/recipe";
 import { keepRatios, readRatios, usualRatio, withRatio, type Ratios } from "./ratios";
 
 /** What a delivery has to do, as far as its time goes. */
 export interface Task {
   kind: Recipe["kind"];
-  method: Recipe["merge"]["method"];
+  method: Section<"merge">["method"];
   format: Recipe["deliver"]["format"];
   frames: number;
   /** px of all frames */

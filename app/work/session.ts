@@ -33,7 +33,7 @@ import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
-import { toneOf, untoned, type Recipe } from "../../pipeline/recipe/recipe";
+import { toneOf, untoned, weighsNoise, type Recipe } from "../../pipeline/recipe/recipe";
 import type { Upright } from "../../core/straighten/findUpright";
 import { askEdges } from "../../pipeline/straighten/straightenRun";
 import { placeInPicture } from "../../pipeline/straighten/straightenedPlaces";
@@ -276,7 +276,7 @@ export class StackSession {
     const shares = this.frames.map(() => 0);
     for (const [i, place] of this.places.entries()) shares[place] = findings.shares[i] ?? 0;
     const fewer =
-      aligned && recipe.merge.method === "radiance"
+      aligned && weighsNoise(recipe)
         ? fewerFrames(
             findings.statistics,
             aligned.frames.map((f) => (f.used ? f.ev : undefined)),

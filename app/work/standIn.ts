@@ -52,7 +52,7 @@ export class StandIn {
     );
     const base = defaultRecipe(scene.kind);
     const recipe: Recipe =
-      scene.kind === "panorama"
+      base.kind === "panorama"
         ? {
             ...base,
             panorama: { ...base.panorama, projection: "equirectangular", width: WIDTH },

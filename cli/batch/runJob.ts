@@ -88,6 +88,12 @@ export async function locateFrames(
   watch: Watch,
 ): Promise<{ width: number; height: number }> {
   await checkFrames(frames);
+  if (recipe.kind !== "panorama")
+    throw new RhizomeError(
+      "recipe-invalid",
+      `Only a panorama's frames are located by themselves, not a ${recipe.kind}'s.`,
+      "correct the job's recipe",
+    );
   const options = { ...watch, placesIn: placesIn(between), now };
   return locatePanorama(pool, frames.map(stackFrame), recipe, options);
 }

@@ -1,7 +1,7 @@
 import type { ResponseCurve } from "../../core/bracket/estimateResponse";
 import type { Watch } from "../../runtime/work";
 import { findResponse } from "../prepare/step";
-import type { Recipe } from "../recipe/recipe";
+import type { OneViewRecipe } from "../recipe/recipe";
 import type { Work } from "../work";
 import { alignStep, type Aligned, type AlignInput } from "./step";
 
@@ -20,7 +20,7 @@ export interface Aligning {
 export function alignBracket(
   work: Work,
   input: Pick<AlignInput, "frames" | "loaded" | "reference" | "downscale">,
-  { align, merge, prepare }: Pick<Recipe, "align" | "merge" | "prepare">,
+  { align, merge, prepare }: Pick<OneViewRecipe, "align" | "merge" | "prepare">,
   { signal, progress }: Watch,
 ): Aligning {
   const on = signal ? { signal } : {};

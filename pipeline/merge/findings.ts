@@ -3,7 +3,7 @@ import { exposureEv } from "../../core/frame/frame";
 import { decodingAllowance } from "../allowance";
 import { alignStep } from "../align/step";
 import type { Threads } from "../pool";
-import type { Recipe } from "../recipe/recipe";
+import type { OneViewRecipe } from "../recipe/recipe";
 import type { Fact } from "../step";
 import type { StackFrame } from "../work";
 import type { MergeFindings } from "./input";
@@ -56,7 +56,7 @@ export async function mergeFindings(
 }
 
 /** The measurements of a merge as its proof lists them. */
-export const factsOf = (findings: MergeFindings, { merge }: Recipe): Fact[] => [
-  ...mergeStep.facts(findings, merge),
-  ...alignStep.facts(findings.aligned),
-];
+export const factsOf = (
+  findings: MergeFindings,
+  { merge }: Pick<OneViewRecipe, "merge">,
+): Fact[] => [...mergeStep.facts(findings, merge), ...alignStep.facts(findings.aligned)];

@@ -31,7 +31,7 @@ const settings = settingsOf({
     label: "Method",
     help: "Radiance keeps all light for toning; Fusion blends the exposures as they look. Pyramid takes the sharpest of every scale, best where hairs cross; Depth composes along a map of depth, best on smooth ground; Mixed takes each where it is right.",
     options: [
-      { value: "radiance", text: "Radiance", kinds: ["bracket", "panorama"] },
+      { value: "radiance", text: "Radiance", kinds: ["bracket"] },
       { value: "fusion", text: "Fusion", kinds: ["bracket"] },
       { value: "mixed", text: "Mixed", kinds: ["focus"] },
       { value: "pyramid", text: "Pyramid", kinds: ["focus"] },

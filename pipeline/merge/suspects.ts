@@ -2,14 +2,14 @@ import { movedSuspects } from "../../core/suspects/focusSuspects";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import type { Aligned } from "../align/step";
 import type { Threads } from "../pool";
-import type { Recipe } from "../recipe/recipe";
+import type { OneViewRecipe } from "../recipe/recipe";
 import { plain, type Scene } from "./scene";
 
 /** A merged scene, and how its frames lie in it. */
 export interface MergedScene {
   scene: Scene;
   aligned: Aligned;
-  recipe: Recipe;
+  recipe: OneViewRecipe;
   /** of the scene, from full size */
   downscale: number;
 }

@@ -89,6 +89,17 @@ test("a panorama's borders are set as four numbers or left to what is covered, i
   expect(parseRecipe({ ...panorama, version: 9, panorama: older })).toEqual(panorama);
 });
 
+test("a recipe holds the steps of its kind, and an older one loses those of other kinds", () => {
+  const panorama = defaultRecipe("panorama");
+  expect(Object.keys(panorama)).not.toContain("ghosts");
+  expect(Object.keys(base)).not.toContain("panorama");
+  const { align, merge, ghosts } = base;
+  expect(parseRecipe({ ...panorama, version: 20, align, merge, ghosts })).toEqual(panorama);
+  expect(parseRecipe({ ...base, version: 20, panorama: panorama.panorama })).toEqual(base);
+  expect(code(() => withSetting(panorama, "merge.method=radiance"))).toBe("setting-unknown");
+  expect(code(() => withSetting(base, "panorama.yaw=3"))).toBe("setting-unknown");
+});
+
 test("what is no recipe is refused by name", () => {
   for (const bad of [
     null,

@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { STEP_NAMES, STEPS, type StepName } from "../registry";
+import { hasStep, stepsOf, type StepOf } from "../kindSteps";
+import { STEPS, type StepName } from "../registry";
 import type { Field } from "../settings/fields";
 import { readSetting } from "../settings/readSetting";
 import { nearestSaid } from "../settings/nearest";
@@ -8,19 +9,47 @@ import { fieldNamed, fieldsOf, settingNames } from "../settings/reference";
 import { valuesSaid } from "../settings/words";
 import { isMerged, KINDS, type RecipeKind } from "./kinds";
 
-type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
-const ofSteps = <T>(of: (name: StepName) => unknown): T =>
-  Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
+type Schemas = { [S in StepName]: (typeof STEPS)[S]["settings"]["schema"] };
+type Sections = { [S in StepName]: v.InferOutput<Schemas[S]> };
 
-export const RECIPE_VERSION = 20;
-export const RecipeSchema = v.object({
-  version: v.literal(RECIPE_VERSION),
-  kind: v.picklist(KINDS),
-  ...ofSteps<Schemas>((name) => STEPS[name].settings.schema),
-});
-export type Recipe = v.InferOutput<typeof RecipeSchema>;
+export const RECIPE_VERSION = 21;
+/** The first version whose recipes hold only the steps that their kind has. */
+export const STEPS_BY_KIND = 21;
+
+/** The recipe of one kind of stack: a section for each step that the kind has. */
+export type RecipeOf<K extends RecipeKind> = K extends RecipeKind
+  ? { version: typeof RECIPE_VERSION; kind: K } & Pick<Sections, StepOf<K>>
+  : never;
+/** What a stack is made with, from its frames to its deliveries: a variant for each kind. */
+export type Recipe = RecipeOf<RecipeKind>;
+/** The recipe of frames that show one view. */
+export type OneViewRecipe = RecipeOf<"bracket" | "focus">;
+export type PanoramaRecipe = RecipeOf<"panorama">;
+/** The settings of a step. */
+export type Section<S extends StepName> = Sections[S];
+
+/** A value for each step of a kind. */
+const ofSteps = (kind: RecipeKind, of: (step: StepName) => unknown): object =>
+  Object.fromEntries(stepsOf(kind).map((step) => [step, of(step)]));
+
+const schemaOf = (kind: RecipeKind) =>
+  v.object({
+    version: v.literal(RECIPE_VERSION),
+    kind: v.literal(kind),
+    ...(ofSteps(kind, (step) => STEPS[step].settings.schema) as Pick<
+      Schemas,
+      StepOf<"bracket"> & StepOf<"panorama">
+    >),
+  });
+
+export const RecipeSchema = v.variant("kind", KINDS.map(schemaOf)) as unknown as v.GenericSchema<
+  unknown,
+  Recipe
+>;
 
 /** The recipe that a stack of a kind begins with. @throws RhizomeError `kind-unknown` */
+export function defaultRecipe<K extends RecipeKind>(kind: K): RecipeOf<K>;
+export function defaultRecipe(kind: string): Recipe;
 export function defaultRecipe(kind: string): Recipe {
   if (!isMerged(kind))
     throw new RhizomeError(
@@ -31,8 +60,8 @@ export function defaultRecipe(kind: string): Recipe {
   return {
     version: RECIPE_VERSION,
     kind,
-    ...ofSteps<Pick<Recipe, StepName>>((name) => defaultsOf(name, kind)),
-  };
+    ...ofSteps(kind, (step) => defaultsOf(step, kind)),
+  } as Recipe;
 }
 
 /** A step's settings as a stack of a kind begins with them. */
@@ -43,6 +72,10 @@ const defaultsOf = (step: StepName, kind: RecipeKind): Record<string, unknown> =
       structuredClone(field.defaultOf?.[kind] ?? field.default),
     ]),
   );
+
+/** The settings of any step; undefined where the recipe's kind has no such step. */
+export const sectionOf = (recipe: Recipe, step: StepName): Record<string, unknown> | undefined =>
+  (recipe as Partial<Record<StepName, Record<string, unknown>>>)[step];
 
 /**
  * The recipe that a stack of other stacks' results begins with: they are light, and toned like a
@@ -122,18 +155,20 @@ function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
   if (r === null || typeof r !== "object" || !OLDER_VERSIONS.includes(r["version"] as number))
     return data;
+  const kind = r["kind"];
+  if (typeof kind !== "string" || !isMerged(kind)) return { ...r, version: RECIPE_VERSION };
   const whole = {
-    ...r,
     version: RECIPE_VERSION,
-    ...ofSteps<Pick<Recipe, StepName>>((name) => ({
-      ...STEPS[name].settings.defaults,
-      ...(r[name] as object | undefined),
+    kind,
+    ...ofSteps(kind, (step) => ({
+      ...STEPS[step].settings.defaults,
+      ...(r[step] as object | undefined),
     })),
-  };
-  if ((r["version"] as number) < VERTICAL_GUIDES)
+  } as Recipe;
+  if ((r["version"] as number) < VERTICAL_GUIDES && whole.kind === "panorama")
     whole.panorama = {
       ...whole.panorama,
-      guides: renameGuides(whole.panorama.guides) as Recipe["panorama"]["guides"],
+      guides: renameGuides(whole.panorama.guides) as PanoramaRecipe["panorama"]["guides"],
     };
   if ((r["version"] as number) < FILE_SIZES) whole.deliver = withFileSize(r["deliver"]);
   if ((r["version"] as number) < FINISH_IN_PARTS) whole.finish = finishOfWhole(r["finish"]);
@@ -155,9 +190,9 @@ export function parseRecipe(data: unknown): Recipe {
     throw invalid(v.getDotPath(issue) ?? "", issue.message);
   }
   const recipe = result.output;
-  for (const step of STEP_NAMES)
+  for (const step of stepsOf(recipe.kind))
     for (const [key, field] of Object.entries(fieldsOf(step)))
-      checkKind(`${step}.${key}`, field, recipe[step], key, recipe.kind);
+      checkKind(`${step}.${key}`, field, sectionOf(recipe, step)!, key, recipe.kind);
   return recipe;
 }
 
@@ -203,9 +238,10 @@ const plainly = (text: string): string => text.replaceAll("`", "");
 /**
  * Lays `step.key=value` over a recipe.
  *
+ * @returns a recipe of the same kind
  * @throws RhizomeError `setting-unknown` or `recipe-invalid`
  */
-export function withSetting(recipe: Recipe, assignment: string): Recipe {
+export function withSetting<R extends Recipe>(recipe: R, assignment: string): R {
   const [, name = "", text] = /^(\w+(?:\.\w+)+)=(.*)$/s.exec(assignment) ?? [];
   const field = fieldNamed(name);
   const [wrong = ""] = assignment.split("=");
@@ -215,6 +251,13 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
       `There is no setting "${wrong}"${nearestSaid(wrong, settingNames())}.`,
       "settings are written step.key=value; `rhizome merge --help` lists them",
     );
+  const [step] = name.split(".");
+  if (!hasStep(recipe.kind, step as StepName))
+    throw new RhizomeError(
+      "setting-unknown",
+      `There is no setting "${name}" for a ${recipe.kind}.`,
+      `its steps are ${stepsOf(recipe.kind).join(", ")}`,
+    );
   const read = readSetting(field, text!);
   if (!read)
     throw new RhizomeError(
@@ -222,7 +265,7 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
       `${name} cannot be "${text}".`,
       `${field.label} takes ${plainly(valuesSaid(field))}`,
     );
-  return parseRecipe(withValueAt(recipe, name.split("."), read.value));
+  return parseRecipe(withValueAt(recipe, name.split("."), read.value)) as R;
 }
 
 /** Plain data with another value at the end of a path. */
@@ -236,11 +279,14 @@ export function withValueAt<T extends object>(
   return { ...within, [key!]: next };
 }
 
-/** The value of a setting, by its name. */
+/** The value of a setting, by its name; undefined where the recipe's kind has no such step. */
 export const valueOf = (recipe: Recipe, name: string): unknown =>
   name
     .split(".")
-    .reduce<unknown>((within, key) => (within as Record<string, unknown>)[key], recipe);
+    .reduce<unknown>(
+      (within, key) => (within as Record<string, unknown> | undefined)?.[key],
+      recipe,
+    );
 
 /** A recipe that changes nothing of the merge but its exposure, EV. */
 export const untoned = (recipe: Recipe, operator: "none" | "plain", exposure = 0): Recipe => ({
@@ -256,13 +302,21 @@ export const untoned = (recipe: Recipe, operator: "none" | "plain", exposure = 0
   finish: STEPS.finish.settings.defaults,
 });
 
+/** A recipe with another reference frame; a panorama has none. */
+export const withReference = (recipe: Recipe, reference: Section<"merge">["reference"]): Recipe =>
+  recipe.kind === "panorama" ? recipe : { ...recipe, merge: { ...recipe.merge, reference } };
+
 /** Whether a merge says what each of its pixels is worth: the sum of inverse variances. */
-export const weighsNoise = ({ kind, merge }: Recipe): boolean =>
-  kind === "bracket" && merge.method === "radiance";
+export const weighsNoise = (recipe: Recipe): boolean =>
+  recipe.kind === "bracket" && recipe.merge.method === "radiance";
+
+/** Whether frames are fused into a picture as they are, without the light of the scene. */
+export const isFused = (recipe: Recipe): boolean =>
+  recipe.kind === "bracket" && recipe.merge.method === "fusion";
 
 /**
  * The tone that is applied: a fusion is a picture already, and only exposure, contrast and colour
  * are changed on it.
  */
-export const toneOf = ({ merge, tone }: Recipe): Recipe["tone"] =>
-  merge.method === "fusion" ? { ...tone, operator: "plain" } : tone;
+export const toneOf = (recipe: Recipe): Recipe["tone"] =>
+  isFused(recipe) ? { ...recipe.tone, operator: "plain" } : recipe.tone;

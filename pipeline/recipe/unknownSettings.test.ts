@@ -17,6 +17,13 @@ test("sections and settings that nobody knows are named", () => {
   expect(unknownSettings(odd)).toEqual(["tone.glow", "polish.repairs", "sparkle"]);
 });
 
+test("a step of another kind is named, but in older recipes, which all had every step", () => {
+  const { ghosts } = defaultRecipe("bracket");
+  const panorama = { ...defaultRecipe("panorama"), ghosts };
+  expect(unknownSettings(panorama)).toEqual(["ghosts.patches"]);
+  expect(unknownSettings({ ...panorama, version: 20 })).toEqual([]);
+});
+
 test("an adjustment that nobody knows is named within its group", () => {
   const recipe = defaultRecipe("bracket");
   const finish = { ...recipe.finish, whole: { ...recipe.finish.whole, sparkle: 1 }, more: 2 };

@@ -1,4 +1,7 @@
+import { hasStep } from "../kindSteps";
 import { STEPS, type StepName } from "../registry";
+import { isMerged } from "./kinds";
+import { STEPS_BY_KIND } from "./recipe";
 import type { Fields } from "../settings/fields";
 
 const OF_THE_RECIPE = ["version", "kind"];
@@ -13,12 +16,19 @@ export function unknownSettings(data: unknown): string[] {
     if (OF_THE_RECIPE.includes(section)) return [];
     const isSection = typeof settings === "object" && settings !== null;
     const keys = isSection ? Object.keys(settings as object) : [];
-    if (!Object.hasOwn(STEPS, section))
+    if (!Object.hasOwn(STEPS, section) || isOfAnotherKind(data, section as StepName))
       return keys.length ? keys.map((key) => `${section}.${key}`) : [section];
     if (!isSection) return [];
     const { fields } = STEPS[section as StepName].settings;
     return unknownIn(settings as object, fields, section);
   });
+}
+
+/** Whether a recipe's kind has no such step; older recipes had the steps of all kinds. */
+function isOfAnotherKind(data: object, step: StepName): boolean {
+  const { version, kind } = data as { version?: unknown; kind?: unknown };
+  if (typeof kind !== "string" || !isMerged(kind)) return false;
+  return !(Number(version) < STEPS_BY_KIND) && !hasStep(kind, step);
 }
 
 /** Keys of settings that no field has, those of groups too. */

@@ -20,6 +20,7 @@ import {
 import { straightenRun } from "../straighten/straightenRun";
 import { mergeStep, referenceOf } from "../merge/step";
 import type { FindSuspects } from "../merge/suspects";
+import type { OneViewRecipe } from "../recipe/recipe";
 import type { LoadedFrame } from "../loadedFrame";
 import type { Findings, Merged, Run, SceneMaker } from "./run";
 
@@ -48,7 +49,7 @@ const READING = { work: 0.6, full: 0.2 };
 const IN_BANDS = { scene: 0.3, bands: 0.55 };
 
 /** How stacks whose frames are aligned to a reference frame are merged on its grid. */
-export const alignedFrames = (kind: AlignedKind): SceneMaker => ({
+export const alignedFrames = (kind: AlignedKind): SceneMaker<OneViewRecipe> => ({
   async recall(run) {
     const { threads, frames, recipe, keptIn, sources = false, now } = run;
     if (!keptIn || bandsOf(run)) return undefined;
@@ -185,7 +186,11 @@ const alsoReleasing = (scene: Scene, release: () => void): Scene => ({
  * Reads the frames at the size one works at and begins to align them; reads nothing where that was
  * done before, and the merge is of another size.
  */
-async function place(kind: AlignedKind, run: Run, downscale: number): Promise<Placing> {
+async function place(
+  kind: AlignedKind,
+  run: Run<OneViewRecipe>,
+  downscale: number,
+): Promise<Placing> {
   const { threads, frames, recipe, held, workDownscale, now, placesIn } = run;
   const reference = referenceOf(frames, recipe.merge);
   const key = placesKey(frames, recipe, workDownscale);
@@ -242,7 +247,7 @@ function withStraightening(
 /** A merged scene with the ways to find out more of it. @param known  what was found before */
 function mergedOf(
   kind: AlignedKind,
-  { caller: threads, frames, recipe, signal }: Run,
+  { caller: threads, frames, recipe, signal }: Run<OneViewRecipe>,
   scene: Scene,
   downscale: number,
   aligned: Aligned,

@@ -7,7 +7,7 @@ import { simulateSweep } from "../../simulate/sweep";
 import { inProcess, type MemoryFrame } from "../../tests/inProcess";
 import { deliverStack } from "../deliverStack";
 import type { Pool, Threads } from "../pool";
-import { defaultRecipe, type Recipe } from "../recipe/recipe";
+import { defaultRecipe, type Recipe, type Section } from "../recipe/recipe";
 import type { Merged } from "./run";
 import { runPipeline } from "./runPipeline";
 import type { StackFrame } from "../work";
@@ -70,7 +70,7 @@ const sweep = (): MemoryFrame[] =>
     exif: { focalLength35: (330 / (W * 2)) * 36 },
   }));
 
-const withMethod = (kind: string, method: Recipe["merge"]["method"]): Recipe => {
+const withMethod = (kind: "bracket" | "focus", method: Section<"merge">["method"]): Recipe => {
   const recipe = defaultRecipe(kind);
   return { ...recipe, merge: { ...recipe.merge, method } };
 };

@@ -18,6 +18,7 @@ import { locateFrames, type Located } from "../panorama/locateFrames";
 import { bandsOf, joinFrames } from "../panorama/renderPanorama";
 import { joiningBytes, panoramaStep } from "../panorama/step";
 import { withSources } from "../panorama/withSources";
+import type { PanoramaRecipe } from "../recipe/recipe";
 import type { Findings, Merged, Run, SceneMaker } from "./run";
 
 /** A panorama is worked on as large as one frame would be: about so many px of it, however wide. */
@@ -31,7 +32,7 @@ const COMPOSING = 0.5;
 const JOINING = 0.55;
 
 /** Panoramas: located round the camera, laid out on a canvas, and joined there. */
-export const joinedFrames: SceneMaker = {
+export const joinedFrames: SceneMaker<PanoramaRecipe> = {
   async recall(run) {
     const { threads, frames, recipe, keptIn, now } = run;
     if (!keptIn || run.scale !== "work") return undefined;
@@ -77,7 +78,7 @@ export const joinedFrames: SceneMaker = {
  *
  * @param ahead  full-size frames, read while the last of placing leaves threads free
  */
-async function join(run: Run, ahead: KeptFrames | undefined): Promise<Merged> {
+async function join(run: Run<PanoramaRecipe>, ahead: KeptFrames | undefined): Promise<Merged> {
   const { threads, frames, recipe, held, now } = run;
   const { layout, readAt } = await layOut(run, () => {
     void ahead?.readAhead(frames.map((_, i) => i));
@@ -148,7 +149,7 @@ const comingBands = (
 
 /** How the frames lie on the canvas; as it was found before, if nothing of it has changed. */
 export async function layOut(
-  run: Run,
+  run: Run<PanoramaRecipe>,
   meanwhile: () => void,
 ): Promise<{ layout: Layout; readAt: number }> {
   const { threads, frames, recipe, held, workDownscale, signal, progress, now } = run;
@@ -165,7 +166,7 @@ export async function layOut(
 
 /** Where the frames lie round the camera: another projection matches nothing again. */
 async function locate(
-  run: Run,
+  run: Run<PanoramaRecipe>,
   meanwhile: () => void,
 ): Promise<{ located: Located; readAt: number }> {
   const { threads, frames, recipe, held, workDownscale, placesIn, now } = run;

@@ -1,4 +1,4 @@
-import { defaultRecipe } from "../recipe/recipe";
+import { defaultRecipe, type Section } from "../recipe/recipe";
 import { simulatedRoom } from "../../simulate/room";
 import { simulateSweep } from "../../simulate/sweep";
 import { inProcess } from "../../tests/inProcess";
@@ -50,7 +50,7 @@ function memoryResultCache(): { resultCache: ResultCache; files: Map<string, Uin
 
 async function join(
   { resultCache, files }: ReturnType<typeof memoryResultCache>,
-  change: Partial<ReturnType<typeof defaultRecipe>["panorama"]> = {},
+  change: Partial<Section<"panorama">> = {},
 ) {
   const here = inProcess(frames, undefined, files);
   const recipe = defaultRecipe("panorama");

@@ -34,14 +34,14 @@ export interface RunOptions extends Watch {
 }
 
 /** One run as its parts see it. */
-export interface Run extends RunOptions {
+export interface Run<R extends Recipe = Recipe> extends RunOptions {
   /** for the run's own tasks and memory */
   threads: Threads;
   /** for what happens after the run, on what came of it */
   caller: Threads;
   /** those that take part, prepared */
   frames: readonly StackFrame[];
-  recipe: Recipe;
+  recipe: R;
   held: HeldFrames;
   /** whether what is held goes with the run */
   heldForRun: boolean;
@@ -88,13 +88,17 @@ export interface Merged extends Placed {
   placedAt: number;
 }
 
-/** What a kind of stack does with its frames until they are one scene. */
-export interface SceneMaker {
+/**
+ * What kinds of stacks do with their frames until they are one scene.
+ *
+ * @template R  the recipes that it works by
+ */
+export interface SceneMaker<R extends Recipe = Recipe> {
   /** the merge as an earlier run kept it */
-  recall(run: Run): Promise<Merged | undefined>;
-  make(run: Run): Promise<Merged>;
+  recall(run: Run<R>): Promise<Merged | undefined>;
+  make(run: Run<R>): Promise<Merged>;
   /** keeps it for later runs */
-  keep(run: Run, merged: Merged): Promise<void>;
+  keep(run: Run<R>, merged: Merged): Promise<void>;
   /** bytes that merging at once at 1/downscale of full size takes at most */
-  bytesAt(merged: Pick<Merged, "frames" | "size">, recipe: Recipe, downscale: number): number;
+  bytesAt(merged: Pick<Merged, "frames" | "size">, recipe: R, downscale: number): number;
 }

@@ -3,7 +3,7 @@ import { framesStep } from "../frames/step";
 import type { Threads } from "../pool";
 import type { Tasks } from "../worker/tasks";
 import { withPreparation } from "../prepare/step";
-import type { Recipe } from "../recipe/recipe";
+import type { PanoramaRecipe, Recipe } from "../recipe/recipe";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../work";
 import { HeldFrames } from "./heldFrames";
 import { layOut } from "./joinedFrames";
@@ -37,7 +37,7 @@ export async function runPipeline(
   const caller = new TaskScope(threads, options.priority);
   await using scope = new TaskScope<Tasks>(caller);
   const run = runOf(caller, scope, stack, recipe, options);
-  const maker = SCENE_MAKERS[recipe.kind];
+  const maker = makerOf(recipe);
   try {
     const merged = (await maker.recall(run)) ?? (await made(maker, run));
     scope.keep(...addressesOf(merged.scene));
@@ -48,14 +48,17 @@ export async function runPipeline(
   }
 }
 
+/** How the frames of a recipe become one scene: its kind's way, which takes recipes of that kind. */
+const makerOf = (recipe: Recipe): SceneMaker => SCENE_MAKERS[recipe.kind] as SceneMaker;
+
 /** One run as its parts see it. @param scope  for the run's own tasks and memory */
-function runOf(
+function runOf<R extends Recipe>(
   caller: Threads,
   scope: Threads,
   stack: readonly StackFrame[],
-  recipe: Recipe,
+  recipe: R,
   options: RunOptions,
-): Run {
+): Run<R> {
   const frames = framesOf(stack, recipe);
   return {
     ...options,
@@ -80,7 +83,7 @@ function runOf(
 export async function locatePanorama(
   threads: Threads,
   stack: readonly StackFrame[],
-  recipe: Recipe,
+  recipe: PanoramaRecipe,
   options: Omit<RunOptions, "scale">,
 ): Promise<{ width: number; height: number }> {
   const caller = new TaskScope(threads, options.priority);
@@ -115,8 +118,9 @@ export function fittingDownscale(
   recipe: Recipe,
   shareOfBudget = 0.75,
 ): number {
-  const { bytesAt } = SCENE_MAKERS[recipe.kind];
+  const maker = makerOf(recipe);
   let by = 1;
-  while (by < merged.downscale && bytesAt(merged, recipe, by) > shareOfBudget * budget) by *= 2;
+  while (by < merged.downscale && maker.bytesAt(merged, recipe, by) > shareOfBudget * budget)
+    by *= 2;
   return Math.min(by, merged.downscale);
 }

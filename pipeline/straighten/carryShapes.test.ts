@@ -1,7 +1,7 @@
 import { IDENTITY, invert, project } from "../../core/math/matrix3";
 import { turnByHand } from "../../core/math/viewTurn";
 import { pictureMapping } from "../../core/straighten/pictureMapping";
-import { defaultRecipe, parseRecipe, type Recipe } from "../recipe/recipe";
+import { defaultRecipe, parseRecipe, type RecipeOf } from "../recipe/recipe";
 import { carryShapes, hasShapes } from "./carryShapes";
 
 const size = { width: 3000, height: 2000 };
@@ -14,7 +14,7 @@ const area = {
   radius: 0.05,
   soft: 0,
 };
-const drawn: Recipe = {
+const drawn: RecipeOf<"bracket"> = {
   ...plain,
   ghosts: { patches: [{ id: "a", frame: "f.jpg", on: true, ...area }] },
   prepare: {

@@ -1,6 +1,6 @@
 import { project, type Matrix3 } from "../../core/math/matrix3";
 import type { KeptShape } from "../finish/partSchema";
-import type { Recipe } from "../recipe/recipe";
+import type { OneViewRecipe, Recipe } from "../recipe/recipe";
 import type { KeptRepair } from "../retouch/repairSchema";
 
 type Point = [number, number];
@@ -87,11 +87,19 @@ const carriedArea = <A extends Drawn>(area: A, way: Way): A => ({
 });
 
 /** Whether anything was drawn on the picture. */
-export const hasShapes = ({ ghosts, retouch, finish, prepare }: Recipe): boolean =>
-  ghosts.patches.length > 0 ||
-  retouch.repairs.length > 0 ||
-  prepare.local.length > 0 ||
-  finish.parts.some(({ shapes }) => shapes.length > 0);
+export const hasShapes = (recipe: Recipe): boolean => {
+  const { retouch, finish, prepare } = recipe;
+  return (
+    patchesOf(recipe).length > 0 ||
+    retouch.repairs.length > 0 ||
+    prepare.local.length > 0 ||
+    finish.parts.some(({ shapes }) => shapes.length > 0)
+  );
+};
+
+/** Patches of ghosts, of which a panorama has none. */
+const patchesOf = (recipe: Recipe): OneViewRecipe["ghosts"]["patches"] =>
+  recipe.kind === "panorama" ? [] : recipe.ghosts.patches;
 
 /**
  * A recipe of which all that was drawn on the picture lies on the same things of it once it is
@@ -101,12 +109,13 @@ export const hasShapes = ({ ghosts, retouch, finish, prepare }: Recipe): boolean
  * @param mapping  px of the picture as it was to those of the picture as it will be, full size
  * @param size     of the picture, px
  */
-export function carryShapes(recipe: Recipe, mapping: Matrix3, size: Size): Recipe {
+export function carryShapes<R extends Recipe>(recipe: R, mapping: Matrix3, size: Size): R {
   const way = wayOf(mapping, size);
-  const { ghosts, retouch, finish, prepare } = recipe;
+  const { retouch, finish, prepare } = recipe;
+  const patches = patchesOf(recipe).map((patch) => carriedArea(patch, way));
   return {
     ...recipe,
-    ghosts: { ...ghosts, patches: ghosts.patches.map((patch) => carriedArea(patch, way)) },
+    ...(recipe.kind === "panorama" ? {} : { ghosts: { patches } }),
     prepare: { ...prepare, local: prepare.local.map((light) => carriedArea(light, way)) },
     retouch: { ...retouch, repairs: retouch.repairs.map((repair) => carriedRepair(repair, way)) },
     finish: {

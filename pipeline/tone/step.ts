@@ -17,7 +17,7 @@ import type { RunOptions } from "../../runtime/work";
 import type { Work } from "../work";
 
 const WITH_DETAIL = OPERATORS.filter((operator) => TONE_OPERATORS[operator].hasDetail);
-const NOT_FUSED = { "merge.method": ["radiance", "pyramid", "depth", "mixed"] };
+const FUSED = { "merge.method": ["fusion"] };
 
 const settings = settingsOf({
   operator: choice({
@@ -31,7 +31,7 @@ const settings = settingsOf({
     default: "local",
     // ordinary frames come out as they went in
     defaultOf: { panorama: "plain", focus: "plain" },
-    when: { settings: NOT_FUSED },
+    when: { unless: FUSED },
     change: "Tone operator",
   }),
   strength: percent({
@@ -40,7 +40,7 @@ const settings = settingsOf({
     min: 0,
     max: 1,
     default: 0.7,
-    when: { settings: { ...NOT_FUSED, "tone.operator": OPERATORS } },
+    when: { settings: { "tone.operator": OPERATORS }, unless: FUSED },
   }),
   detail: percent({
     label: "Detail",
@@ -48,7 +48,7 @@ const settings = settingsOf({
     min: -1,
     max: 1,
     default: 0.15,
-    when: { settings: { ...NOT_FUSED, "tone.operator": WITH_DETAIL } },
+    when: { settings: { "tone.operator": WITH_DETAIL }, unless: FUSED },
   }),
   exposure: stops({
     label: "Exposure",

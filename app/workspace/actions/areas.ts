@@ -12,6 +12,7 @@ export const dropArea = ({ view }: Workspace): void =>
 /** Gives an area of the picture to one frame. */
 export function giveTo({ recipe, record, edit, view }: Workspace, frame: string, area: Area): void {
   const now = recipe();
+  if (now.kind === "panorama") return;
   const name = record().frames.find((f) => f.id === frame)?.info.name ?? "";
   const patch = { ...area, id: crypto.randomUUID(), frame, on: true, soft: PATCH_BORDER };
   edit.keep(
@@ -28,6 +29,7 @@ export function hide(
   label: string,
 ): void {
   const recipe = workspace.recipe();
+  if (recipe.kind !== "panorama") return;
   const masks = parts.map((part) => ({ ...part, id: crypto.randomUUID(), on: true }));
   workspace.edit.keep(
     {

@@ -43,6 +43,7 @@ export function turnView(
   const to = directionAt(layout.canvas, x1 * size.width, y1 * size.height);
   if (!from || !to) return;
   const now = recipe();
+  if (now.kind !== "panorama") return;
   const { yaw, pitch, roll } = draggedTo(now.panorama, from, to);
   edit.keep({ ...now, panorama: { ...now.panorama, yaw, pitch, roll } }, "Drag the view");
 }

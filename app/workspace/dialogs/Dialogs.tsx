@@ -14,6 +14,7 @@ export function Dialogs() {
   if (!dialog) return null;
   if (dialog.kind !== "ties")
     return <Relief session={session} recipe={recipe} kind={dialog.kind} onClose={close} />;
+  if (recipe.kind !== "panorama") return null;
   return (
     <Ties
       session={session}

@@ -5,7 +5,7 @@ import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useState, type KeyboardEvent } from "react";
 import { useStore } from "zustand";
 import { seen, worldRay } from "../../../core/panorama/camera";
-import type { Recipe } from "../../../pipeline/recipe/recipe";
+import type { PanoramaRecipe } from "../../../pipeline/recipe/recipe";
 import type { StackSession } from "../../work/session";
 import { Button } from "../../ui/Button";
 import { plainNumber } from "../../ui/format";
@@ -18,12 +18,12 @@ import { clamp } from "../../../core/math/clamp";
 
 interface Props {
   session: StackSession;
-  recipe: Recipe;
+  recipe: PanoramaRecipe;
   /** those that take part */
   frames: readonly Partaking[];
   /** shown first */
   pair: readonly [number, number];
-  onKeep: (r: Recipe, label: string) => void;
+  onKeep: (r: PanoramaRecipe, label: string) => void;
   onHistory: (intent: "undo" | "redo") => void;
   onClose: () => void;
 }
@@ -73,7 +73,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
   const busy = s.phase === "working";
   const [A, B] = [frames[a]!, frames[b]!];
   const { ties, dropped } = recipe.panorama;
-  const keep = (part: Partial<Recipe["panorama"]>, label: string): void =>
+  const keep = (part: Partial<PanoramaRecipe["panorama"]>, label: string): void =>
     onKeep({ ...recipe, panorama: { ...recipe.panorama, ...part } }, label);
   const go = (t: Tie | undefined): void => {
     if (!t) return;

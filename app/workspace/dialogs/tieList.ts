@@ -1,4 +1,4 @@
-import type { Recipe } from "../../../pipeline/recipe/recipe";
+import type { PanoramaRecipe } from "../../../pipeline/recipe/recipe";
 import type { Layout } from "../../../pipeline/panorama/layout";
 
 /**
@@ -16,7 +16,7 @@ export interface Tie {
   /** of the recipe, if it was set manually */
   own?: string;
 }
-type Own = Recipe["panorama"]["ties"][number];
+type Own = PanoramaRecipe["panorama"]["ties"][number];
 interface Used {
   id: string;
   name: string;
@@ -78,10 +78,10 @@ export function tieList(
 
 /** The recipe's ties without these: found ones are removed, those set manually are taken away. */
 export function without(
-  { ties, dropped }: Pick<Recipe["panorama"], "ties" | "dropped">,
+  { ties, dropped }: Pick<PanoramaRecipe["panorama"], "ties" | "dropped">,
   gone: readonly Tie[],
   frames: readonly Used[],
-): Pick<Recipe["panorama"], "ties" | "dropped"> {
+): Pick<PanoramaRecipe["panorama"], "ties" | "dropped"> {
   const own = new Set(gone.flatMap((t) => t.own ?? []));
   return {
     ties: ties.filter((t) => !own.has(t.id)),

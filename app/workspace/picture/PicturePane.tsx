@@ -44,7 +44,8 @@ function PanoramaView() {
   const { changing } = useUnsaved();
   const tool = useView((view) => view.tool);
   return (
-    layout && (
+    layout &&
+    recipe.kind === "panorama" && (
       <ViewTurner
         session={session}
         recipe={recipe}

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Recipe } from "../../../pipeline/recipe/recipe";
+import type { PanoramaRecipe } from "../../../pipeline/recipe/recipe";
 import { rotated, type Camera } from "../../../core/panorama/camera";
 import { canvasFor, extentOf } from "../../../core/panorama/canvas/projection";
 import { draggedTo, rolledTo, worldTurn } from "../../../core/panorama/level/straighten";
@@ -15,7 +15,7 @@ import { clamp } from "../../../core/math/clamp";
 
 interface Props {
   session: StackSession;
-  recipe: Recipe;
+  recipe: PanoramaRecipe;
   layout: Layout;
   /** what dragging does; without it the view is only shown until the panorama is joined anew */
   mode: "turn" | "roll" | undefined;
@@ -26,11 +26,11 @@ interface Props {
 type Side = 0 | 1 | 2 | 3;
 interface Drag {
   seen: Seen;
-  base: Recipe;
+  base: PanoramaRecipe;
   x: number;
   y: number;
   side?: Side | undefined;
-  now?: Recipe;
+  now?: PanoramaRecipe;
 }
 
 /**
@@ -44,7 +44,7 @@ const LINGER_MS = 350;
 const SIDES = ["left", "right", "upper", "lower"] as const;
 
 /** Whether a panorama was joined with the view that is asked for. */
-const sameView = (wanted: Recipe["panorama"], layout: Layout): boolean =>
+const sameView = (wanted: PanoramaRecipe["panorama"], layout: Layout): boolean =>
   JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(layout.view));
 
 /**
@@ -168,7 +168,10 @@ function Turning({ session, recipe, layout, mode, edit }: Props) {
     const r = host.current!.getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
-  const view = (base: Recipe, part: Partial<Recipe["panorama"]>): Recipe => ({
+  const view = (
+    base: PanoramaRecipe,
+    part: Partial<PanoramaRecipe["panorama"]>,
+  ): PanoramaRecipe => ({
     ...base,
     panorama: { ...base.panorama, ...part },
   });
@@ -176,7 +179,7 @@ function Turning({ session, recipe, layout, mode, edit }: Props) {
   const led = (
     { seen: s, base, x, y, side }: Drag,
     to: { x: number; y: number },
-  ): Recipe | undefined => {
+  ): PanoramaRecipe | undefined => {
     const middle = { x: s.x + s.canvas.centreX * s.scale, y: s.y + s.canvas.centreY * s.scale };
     if (side !== undefined) {
       const beside = side < 2;

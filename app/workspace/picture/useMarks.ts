@@ -54,11 +54,12 @@ const GRID: readonly Line[] = [
 
 /** The guides of a panorama, as what is straight runs in its projection. */
 function useGuides(): Line[] {
-  const { guides } = useRecipe().panorama;
+  const recipe = useRecipe();
+  const guides = recipe.kind === "panorama" ? recipe.panorama.guides : undefined;
   const layout = useSession((s) => s.layout);
   const size = useSession((s) => s.size);
   return useMemo(() => {
-    if (!layout) return [];
+    if (!layout || !guides) return [];
     return guides.flatMap((guide): Line[] => {
       const points = between(guide.from, guide.to, GUIDE_POINTS).map((direction) =>
         pixelOf(layout.canvas, apply(layout.turned, direction)),
@@ -99,7 +100,9 @@ function useOutlines(which: number | "all" | undefined): Line[] {
 /** The areas that are outlined: those of the open step, of a frame looked at, or just drawn. */
 function useAreas(): readonly Area[] {
   const workspace = useWorkspace();
-  const { prepare, ghosts } = useRecipe();
+  const recipe = useRecipe();
+  const { prepare } = recipe;
+  const ghosts = recipe.kind === "panorama" ? undefined : recipe.ghosts;
   const size = useSession((s) => s.size);
   const straightening = useSession((s) => s.aligned?.straightening);
   const { open, area, plate, dust, tool } = useView((view) => view);
@@ -108,7 +111,7 @@ function useAreas(): readonly Area[] {
     const plates = plateOutline.map((points): Area => ({ shape: "outline", radius: 0, points }));
     if (area) return [area, ...plates];
     if (plates.length) return plates;
-    if (open === "ghosts") return ghosts.patches.filter((patch) => patch.on);
+    if (open === "ghosts") return (ghosts?.patches ?? []).filter((patch) => patch.on);
     if (open !== "prepare") return [];
     const spots = [...(dust.spots ?? []), ...(tool === "dust" ? prepare.dust : [])];
     const lights = prepare.local.flatMap(({ on, shape, ...light }): Area[] =>

@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 import { useStore, type StoreApi } from "zustand";
 import type { NestableFrame } from "../../../pipeline/memberResults";
-import type { Recipe } from "../../../pipeline/recipe/recipe";
+import type { OneViewRecipe, PanoramaRecipe, Recipe } from "../../../pipeline/recipe/recipe";
 import type { HistoryState } from "../../store/changes";
 import type { ListedLook } from "../../store/looks";
 import type { StackData } from "../../store/shoots";
@@ -59,6 +59,18 @@ export const useWorkspace = (): Workspace => used(useContext(WorkspaceContext));
 export const useRecord = (): StackRecord => used(useContext(ChangingContext)).record;
 /** The recipe as it is on screen. */
 export const useRecipe = (): Recipe => used(useContext(ChangingContext)).recipe;
+/** The recipe of an opened panorama, whose steps alone ask for it. */
+export function usePanoramaRecipe(): PanoramaRecipe {
+  const recipe = useRecipe();
+  if (recipe.kind !== "panorama") throw new Error("outside an opened panorama");
+  return recipe;
+}
+/** The recipe of an opened bracket or focus stack, whose steps alone ask for it. */
+export function useOneViewRecipe(): OneViewRecipe {
+  const recipe = useRecipe();
+  if (recipe.kind === "panorama") throw new Error("outside an opened bracket or focus stack");
+  return recipe;
+}
 /** Whether changes are not stored yet, and whether the recipe is one of them. */
 export const useUnsaved = (): Pick<Changing, "unsaved" | "changing"> =>
   used(useContext(ChangingContext));

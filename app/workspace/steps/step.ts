@@ -5,8 +5,8 @@ import type { WorkFrame } from "../../store/shoots";
 import type { Kept, SessionState } from "../../work/sessionState";
 
 /** What a step's sentence is written from. */
-export interface Situation {
-  recipe: Recipe;
+export interface Situation<R extends Recipe = Recipe> {
+  recipe: R;
   frames: readonly WorkFrame[];
   /** the frames that take part */
   used: readonly WorkFrame[];
@@ -24,10 +24,10 @@ export interface StepSummary {
   state: StepState;
 }
 
-/** A step of the recipe as the stem shows it. */
-export interface StepScreen {
+/** A step of the recipe as the stem shows it. @template R  recipes of the kinds that have it */
+export interface StepScreen<R extends Recipe = Recipe> {
   title: (kind: RecipeKind) => string;
-  summary: (situation: Situation) => StepSummary;
+  summary(situation: Situation<R>): StepSummary;
   /** the controls that its sentence opens into */
   Controls: ComponentType;
 }

@@ -1,6 +1,7 @@
 import { apply, transpose } from "../../../core/math/matrix3";
 import { directionAt } from "../../../core/panorama/canvas/projection";
 import type { Guide } from "../../../core/panorama/level/straighten";
+import type { PanoramaRecipe } from "../../../pipeline/recipe/recipe";
 import { addFrameGuides } from "../actions/straighten";
 import type { Workspace } from "../state/workspace";
 import { strokeTool, type Stroke } from "./strokeTool";
@@ -14,7 +15,8 @@ const LABELS = {
 
 /** A line of a panorama is kept by directions, so that it holds in every projection. */
 function keepDirections(
-  { session, edit, recipe }: Workspace,
+  { session, edit }: Workspace,
+  now: PanoramaRecipe,
   kind: Guide["kind"],
   ends: Stroke,
 ): void {
@@ -25,7 +27,6 @@ function keepDirections(
     return direction && (apply(transpose(layout.turned), direction) as Guide["from"]);
   });
   if (!from || !to) return;
-  const now = recipe();
   const guides = [...now.panorama.guides, { kind, from, to }];
   edit.keep({ ...now, panorama: { ...now.panorama, guides } }, LABELS[kind]);
 }
@@ -38,7 +39,8 @@ export const guideTool =
     const keepGuide = (points: Stroke): void => {
       const ends: Stroke = [points[0]!, points.at(-1)!];
       view.setState({ tool: undefined });
-      if (workspace.recipe().kind === "panorama") keepDirections(workspace, kind, ends);
+      const recipe = workspace.recipe();
+      if (recipe.kind === "panorama") keepDirections(workspace, recipe, kind, ends);
       else if (kind !== "straight")
         addFrameGuides(workspace, [{ kind, from: ends[0]!, to: ends[1]! }], LABELS[kind]);
     };

@@ -3,7 +3,7 @@ import type { Aligned } from "../../../../pipeline/align/step";
 import type { WorkFrame } from "../../../store/shoots";
 import { Button } from "../../../ui/Button";
 import { plainNumber } from "../../../ui/format";
-import { useRecipe, useRecord, useWorkspace } from "../../state/workspace";
+import { useOneViewRecipe, useRecipe, useRecord, useWorkspace } from "../../state/workspace";
 
 const residualText = (px: number | undefined): string =>
   px === undefined ? "not known" : plainNumber(px, 2);
@@ -51,7 +51,7 @@ export function AlignedFrames({ aligned }: { aligned: Aligned }) {
 /** What is left of a frame's misfit; one that fits badly can be used all the same. */
 function Residual({ frame: { id, info }, place }: { frame: WorkFrame; place: AlignedFrame }) {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = useOneViewRecipe();
   const { forced } = recipe.align;
   const { used, warning, residualPx } = place;
   if (warning === undefined || (used && !forced.includes(id))) return residualText(residualPx);

@@ -1,3 +1,4 @@
+import type { OneViewRecipe } from "../../../../pipeline/recipe/recipe";
 import { shownAgain } from "../../../../pipeline/align/step";
 import { Setting } from "../../Setting";
 import { useSession } from "../../state/workspace";
@@ -6,7 +7,11 @@ import { AlignedFrames } from "./AlignedFrames";
 import { alignSentence } from "./sentence";
 
 /** Frames that could not be aligned, and why. */
-function failedFrames({ recipe, frames, session: { aligned } }: Situation): string[] {
+function failedFrames({
+  recipe,
+  frames,
+  session: { aligned },
+}: Situation<OneViewRecipe>): string[] {
   const again = shownAgain(aligned);
   const decided = [...recipe.align.forced, ...recipe.frames.leftOut];
   return (aligned?.frames ?? []).flatMap(({ warning }, i) => {
@@ -16,7 +21,7 @@ function failedFrames({ recipe, frames, session: { aligned } }: Situation): stri
   });
 }
 
-function summary(situation: Situation): StepSummary {
+function summary(situation: Situation<OneViewRecipe>): StepSummary {
   const { recipe, session, frames, used } = situation;
   const failed = failedFrames(situation);
   return {
@@ -42,4 +47,8 @@ function AlignControls() {
   );
 }
 
-export const alignScreen: StepScreen = { title: () => "Align", summary, Controls: AlignControls };
+export const alignScreen: StepScreen<OneViewRecipe> = {
+  title: () => "Align",
+  summary,
+  Controls: AlignControls,
+};

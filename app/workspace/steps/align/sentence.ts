@@ -1,10 +1,10 @@
 import { shownAgain, type Aligned } from "../../../../pipeline/align/step";
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import type { OneViewRecipe } from "../../../../pipeline/recipe/recipe";
 import { plainNumber } from "../../../ui/format";
 import { motionSaid } from "./motionSaid";
 
 interface Said {
-  recipe: Recipe;
+  recipe: OneViewRecipe;
   aligned: Aligned | undefined;
   /** the merge is there */
   ready: boolean;

@@ -3,12 +3,12 @@ import { Menu } from "../../../ui/Menu";
 import { Select } from "../../../ui/Select";
 import { Checkbox } from "../../../ui/Checkbox";
 import type { GhostPatch } from "../../../../core/bracket/ghostPatches";
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import type { OneViewRecipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
 import { NumberSlider } from "../../../ui/NumberSlider";
 import { AreaTools } from "../../AreaTools";
 import { Setting } from "../../Setting";
-import { useRecipe, useRecord, useView, useWorkspace } from "../../state/workspace";
+import { useOneViewRecipe, useRecord, useView, useWorkspace } from "../../state/workspace";
 
 /** No frame: it is asked for each stroke. */
 const ASK = "ask";
@@ -16,12 +16,12 @@ const ASK = "ask";
 /** What is done about moving things: by itself, and the areas that the user gave to a frame. */
 export function GhostControls() {
   const { edit, view } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = useOneViewRecipe();
   const { frames } = useRecord();
   const from = useView((v) => v.retouchFrom);
   const { patches } = recipe.ghosts;
-  const with_ = (next: GhostPatch[]): Recipe => ({ ...recipe, ghosts: { patches: next } });
-  const patch = (id: string, part: Partial<GhostPatch>): Recipe =>
+  const with_ = (next: GhostPatch[]): OneViewRecipe => ({ ...recipe, ghosts: { patches: next } });
+  const patch = (id: string, part: Partial<GhostPatch>): OneViewRecipe =>
     with_(patches.map((p) => (p.id === id ? { ...p, ...part } : p)));
   return (
     <>

@@ -1,9 +1,9 @@
 import type { Aligned } from "../../../../pipeline/align/step";
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import type { OneViewRecipe } from "../../../../pipeline/recipe/recipe";
 import { counted, plainNumber } from "../../../ui/format";
 
 interface Said {
-  recipe: Recipe;
+  recipe: OneViewRecipe;
   aligned: Aligned | undefined;
   /** the merge is there */
   ready: boolean;

@@ -1,11 +1,11 @@
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import type { OneViewRecipe } from "../../../../pipeline/recipe/recipe";
 import { Menu } from "../../../ui/Menu";
 import { Setting } from "../../Setting";
 import { usePartaking } from "../../state/partaking";
-import { useRecipe, useWorkspace } from "../../state/workspace";
+import { useOneViewRecipe, useWorkspace } from "../../state/workspace";
 import { mergedState, type Situation, type StepScreen, type StepSummary } from "../step";
 
-const METHODS: Record<Recipe["merge"]["method"], string> = {
+const METHODS: Record<OneViewRecipe["merge"]["method"], string> = {
   radiance: "Radiance, weighted by noise",
   fusion: "Fused, the best of each exposure",
   pyramid: "Fused, the sharpest at every place and scale",
@@ -13,14 +13,14 @@ const METHODS: Record<Recipe["merge"]["method"], string> = {
   mixed: "Composed along the depth, fused where depths cross",
 };
 
-function summary({ recipe, session }: Situation): StepSummary {
+function summary({ recipe, session }: Situation<OneViewRecipe>): StepSummary {
   const { aligned } = session;
   const reference = aligned ? `, reference ${aligned.reference + 1}` : "";
   return { sentence: `${METHODS[recipe.merge.method]}${reference}`, state: mergedState(session) };
 }
 
 function MergeControls() {
-  const { kind } = useRecipe();
+  const { kind } = useOneViewRecipe();
   return (
     <>
       <Setting name="merge.method" />
@@ -32,7 +32,7 @@ function MergeControls() {
 
 function ReferenceFrame() {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = useOneViewRecipe();
   const partaking = usePartaking();
   return (
     <Menu
@@ -51,4 +51,8 @@ function ReferenceFrame() {
   );
 }
 
-export const mergeScreen: StepScreen = { title: () => "Merge", summary, Controls: MergeControls };
+export const mergeScreen: StepScreen<OneViewRecipe> = {
+  title: () => "Merge",
+  summary,
+  Controls: MergeControls,
+};

@@ -1,13 +1,13 @@
 import type { Guide } from "../../../../core/panorama/level/straighten";
 import { plainNumber } from "../../../ui/format";
-import { useRecipe, useSession, useWorkspace } from "../../state/workspace";
+import { usePanoramaRecipe, useSession, useWorkspace } from "../../state/workspace";
 import { ToolButton } from "../../ToolButton";
 import { GuideList } from "../GuideList";
 
 /** Sets a panorama upright, and bends its lens right, by lines along what is so in reality. */
 export function Guides() {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = usePanoramaRecipe();
   const { guides } = recipe.panorama;
   const straightness = useStraightness(guides);
   const remove = (index: number): void =>

@@ -1,21 +1,21 @@
 import { Select } from "../../../ui/Select";
 import { Checkbox } from "../../../ui/Checkbox";
 import { rowOf } from "../../../../core/panorama/layout/row";
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import type { PanoramaRecipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
 import { AreaTools } from "../../AreaTools";
 import { frameName } from "../../state/frameName";
 import { usePartaking } from "../../state/partaking";
-import { useRecipe, useRecord, useSession, useWorkspace } from "../../state/workspace";
+import { usePanoramaRecipe, useRecord, useSession, useWorkspace } from "../../state/workspace";
 
-type Mask = Recipe["panorama"]["masks"][number];
+type Mask = PanoramaRecipe["panorama"]["masks"][number];
 
 /** Stands for all frames of a mask's row, among those that it can be copied to. */
 const ROW = "row";
 /** A stack has at most so many masks. */
 const MOST_MASKS = 500;
 
-const withMasks = (recipe: Recipe, masks: Mask[]): Recipe => ({
+const withMasks = (recipe: PanoramaRecipe, masks: Mask[]): PanoramaRecipe => ({
   ...recipe,
   panorama: { ...recipe.panorama, masks },
 });
@@ -23,7 +23,7 @@ const withMasks = (recipe: Recipe, masks: Mask[]): Recipe => ({
 /** Parts of a panorama's frames that are hidden. */
 export function Masks() {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = usePanoramaRecipe();
   const { masks, maskedTies } = recipe.panorama;
   return (
     <>
@@ -57,7 +57,7 @@ export function Masks() {
 /** One mask: in which frame it lies, whether it is on, and copies of it in other frames. */
 function MaskLine({ mask, index }: { mask: Mask; index: number }) {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = usePanoramaRecipe();
   const { frames } = useRecord();
   const { masks } = recipe.panorama;
   const { row, all } = useCopyTargets(mask);
@@ -120,7 +120,7 @@ function MaskLine({ mask, index }: { mask: Mask; index: number }) {
 
 /** The frames that do not hide the same part yet: those in one row with it, and all of them. */
 function useCopyTargets(mask: Mask): { row: string[]; all: string[] } {
-  const { masks } = useRecipe().panorama;
+  const { masks } = usePanoramaRecipe().panorama;
   const { frames } = useRecord();
   const layout = useSession((s) => s.layout);
   const partaking = usePartaking();

@@ -1,7 +1,7 @@
 import { FULL_FRAME_MM } from "../../../../pipeline/focalLength";
 import { plainNumber } from "../../../ui/format";
 import { Setting } from "../../Setting";
-import { useRecipe, useRecord, useSession } from "../../state/workspace";
+import { usePanoramaRecipe, useRecord, useSession } from "../../state/workspace";
 import { Guides } from "./Guides";
 import { Masks } from "./Masks";
 import { PanoramaLens } from "./PanoramaLens";
@@ -9,7 +9,7 @@ import { ViewControls } from "./ViewControls";
 
 /** How a panorama's frames lie beside each other, and what of them is seen. */
 export function PanoramaControls() {
-  const { projection } = useRecipe().panorama;
+  const { projection } = usePanoramaRecipe().panorama;
   const isPanini = useSession((s) => s.layout?.canvas.projection === "panini");
   return (
     <>

@@ -4,7 +4,7 @@ import { plainNumber } from "../../../ui/format";
 import { NumberSlider } from "../../../ui/NumberSlider";
 import { panoramaSettings } from "../../../../pipeline/panorama/settings";
 import { Setting } from "../../Setting";
-import { useRecipe, useSession, useWorkspace } from "../../state/workspace";
+import { usePanoramaRecipe, useSession, useWorkspace } from "../../state/workspace";
 
 /**
  * How a panorama's frames were taken, how their lens draws, its image circle, and what becomes of
@@ -12,7 +12,7 @@ import { useRecipe, useSession, useWorkspace } from "../../state/workspace";
  */
 export function PanoramaLens() {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = usePanoramaRecipe();
   const layout = useSession((s) => s.layout);
   const { lens, circle } = recipe.panorama;
   const camera = layout?.cameras.find((c) => c);

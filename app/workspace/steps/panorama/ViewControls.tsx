@@ -1,9 +1,9 @@
 import { extentOf } from "../../../../core/panorama/canvas/projection";
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import type { PanoramaRecipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
 import { NumberSlider } from "../../../ui/NumberSlider";
 import { Setting } from "../../Setting";
-import { useRecipe, useSession, useWorkspace } from "../../state/workspace";
+import { usePanoramaRecipe, useSession, useWorkspace } from "../../state/workspace";
 import { ToolButton } from "../../ToolButton";
 
 /** Borders of the view: label, what it says, and the widest, degrees. */
@@ -36,15 +36,15 @@ export function ViewControls() {
 
 function Borders() {
   const { edit } = useWorkspace();
-  const recipe = useRecipe();
+  const recipe = usePanoramaRecipe();
   const layout = useSession((s) => s.layout);
   const { extent: wanted } = recipe.panorama;
   const extent = wanted === "auto" ? layout && extentOf(layout.canvas) : wanted;
-  const withExtent = (to: Recipe["panorama"]["extent"]): Recipe => ({
+  const withExtent = (to: PanoramaRecipe["panorama"]["extent"]): PanoramaRecipe => ({
     ...recipe,
     panorama: { ...recipe.panorama, extent: to },
   });
-  const withSide = (side: number, degrees: number): Recipe => {
+  const withSide = (side: number, degrees: number): PanoramaRecipe => {
     const [left, right, up, down] = extent!.map((was, i) =>
       i === side ? Math.round(degrees * 10) / 10 : was,
     );

@@ -1,6 +1,6 @@
 import { useRef } from "react";
 import { TONE_OPERATORS } from "../../../../core/tone/operators/operators";
-import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import { isFused, type Recipe } from "../../../../pipeline/recipe/recipe";
 import { Setting } from "../../Setting";
 import { useRecipe, useSession, useWorkspace } from "../../state/workspace";
 import type { Situation, StepScreen, StepSummary } from "../step";
@@ -12,11 +12,11 @@ function operatorText({ operator, strength }: Recipe["tone"]): string {
   return `${TONE_OPERATORS[operator].sentence}, ${Math.round(strength * 100)} %`;
 }
 
-function summary({ recipe: { merge, tone }, session }: Situation): StepSummary {
+function summary({ recipe, session }: Situation): StepSummary {
+  const { tone } = recipe;
   const zones = tone.lifts.some((lift) => lift) ? ", zones lifted" : "";
   return {
-    sentence:
-      merge.method === "fusion" ? "A fusion is toned already" : `${operatorText(tone)}${zones}`,
+    sentence: isFused(recipe) ? "A fusion is toned already" : `${operatorText(tone)}${zones}`,
     state: session.phase === "ready" ? "done" : "fresh",
   };
 }
