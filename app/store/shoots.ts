@@ -5,6 +5,7 @@ import { isMerged } from "../../pipeline/recipe/kinds";
 import { middleExposure } from "../../core/frame/middleExposure";
 import { memberContent, memberInfo } from "../../pipeline/memberResults";
 import { db, storageError } from "./db";
+import { beginBlobReading } from "./heldBlobs";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
 import { tellTabs } from "./tabs";
@@ -87,13 +88,20 @@ export async function readBoard(shootId: string): Promise<BoardData> {
   const placed = new Set(stacks.flatMap((s) => s.frameIds));
   // one transaction for all: each costs as much as reading a picture
   const thumbnails = new Map<string, Blob>();
+  const reading = beginBlobReading();
   const { store } = d.transaction("thumbnails");
   await Promise.all(
-    frames.map(async (f) => {
-      const t = await store.get(f.hash);
-      if (t) thumbnails.set(f.hash, t);
+    frames.map(async ({ hash }) => {
+      const known = reading.known(hash);
+      const thumbnail = known ?? (await store.get(hash));
+      if (thumbnail) thumbnails.set(hash, reading.hold(hash, thumbnail));
     }),
   );
+  const shown = results.map((result): [string, Result] => {
+    const picture = reading.hold(`${result.id} ${result.key}`, result.picture);
+    return [result.id, { ...result, picture }];
+  });
+  reading.end();
   return {
     shoot,
     frames,
@@ -101,7 +109,7 @@ export async function readBoard(shootId: string): Promise<BoardData> {
     takes: new Map(takes.flatMap((take) => readTake(take, stacks, bad))),
     takesOf: countBy(takes.map(({ stackId }) => stackId)),
     loose: frames.filter((f) => !placed.has(f.id)).length,
-    results: new Map(results.map((r) => [r.id, r])),
+    results: new Map(shown),
     thumbnails,
     bad,
     closed: await closedFolders(frames),
