@@ -1,6 +1,6 @@
 import { memo, useCallback, useMemo } from "react";
-import { hasStep } from "../../pipeline/kindSteps";
-import { STEP_NAMES, type StepName } from "../../pipeline/registry";
+import { stepsOf } from "../../pipeline/kindSteps";
+import type { StepName } from "../../pipeline/registry";
 import { useKept } from "./state/useKept";
 import { useRecipe, useRecord, useSession, useView, useWorkspace } from "./state/workspace";
 import type { Situation, StepState } from "./steps/step";
@@ -37,7 +37,7 @@ export function Stem() {
   const situation = useSituation();
   const open = useView((v) => v.open);
   const { kind } = situation.recipe;
-  const steps = STEP_NAMES.filter((step) => hasStep(kind, step));
+  const steps = stepsOf(kind);
   const toggle = useCallback(
     (step: StepName): void => view.setState((v) => ({ open: v.open === step ? undefined : step })),
     [view],

@@ -1,7 +1,7 @@
 import { toggleProof } from "../softProof/chosenProof";
 import { useNavigate } from "react-router";
-import { hasStep } from "../../pipeline/kindSteps";
-import { STEP_NAMES, type StepName } from "../../pipeline/registry";
+import { hasStep, stepsOf } from "../../pipeline/kindSteps";
+import type { StepName } from "../../pipeline/registry";
 import { applies } from "../../pipeline/settings/applies";
 import { fieldNamed, settingLines } from "../../pipeline/settings/reference";
 import { useCommands, type Command } from "../commands/commands";
@@ -56,7 +56,7 @@ function settingCommands(workspace: Workspace): Command[] {
 
 const stepCommands = (workspace: Workspace): Command[] => {
   const { kind } = workspace.recipe();
-  return STEP_NAMES.filter((step) => hasStep(kind, step)).map((step) => ({
+  return stepsOf(kind).map((step) => ({
     text: STEP_SCREENS[step].title(kind),
     run: () => workspace.view.setState({ open: step }),
   }));

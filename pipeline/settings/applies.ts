@@ -1,16 +1,16 @@
-import type { RecipeKind } from "../recipe/kinds";
+import { valueOf, type Recipe } from "../recipe/recipe";
 import type { Condition } from "./fields";
 
-/** Whether a setting has an effect in a recipe. */
+/**
+ * Whether a setting has an effect in a recipe. A setting of a step that the recipe's kind does not
+ * have is none of any values.
+ */
 export function applies(
   { kinds, settings = {}, unless = {} }: Condition = {},
-  recipe: { kind: RecipeKind },
+  recipe: Recipe,
 ): boolean {
   if (kinds && !kinds.includes(recipe.kind)) return false;
-  const sections = recipe as unknown as Record<string, Record<string, unknown>>;
-  const isOneOf = ([name, values]: [string, readonly unknown[]]): boolean => {
-    const [step, key] = name.split(".");
-    return values.includes(sections[step!]![key!]);
-  };
+  const isOneOf = ([name, values]: [string, readonly unknown[]]): boolean =>
+    values.includes(valueOf(recipe, name));
   return Object.entries(settings).every(isOneOf) && !Object.entries(unless).some(isOneOf);
 }

@@ -94,6 +94,13 @@ test.each(KINDS)("a %s takes of a choice what its kind knows, and nothing else",
   }
 });
 
+test.each(KINDS)("of every setting it is known whether it has an effect in a %s", (kind) => {
+  const recipe = defaultRecipe(kind);
+  for (const name of names) expect(typeof applies(field(name).when, recipe)).toBe("boolean");
+  expect(applies(field("tone.exposure").when, recipe)).toBe(true);
+  expect(applies(field("tone.operator").when, recipe)).toBe(true);
+});
+
 test("a setting has an effect for its kinds, and while others are as it needs them", () => {
   const bracket = defaultRecipe("bracket");
   const shown = (name: SettingName, recipe: Recipe = bracket): boolean =>
