@@ -1,7 +1,8 @@
 // How smooth the application is to use, on the built application:
 //   node bench/interface.mjs [workspace | board]
-//   slider to picture, ms; components rendered again by a slider's step and by a pointer's move;
-//   a frame of scrolling a board of 1,000 frames, ms (software rendering).
+//   slider to picture, ms, at rest and while all stacks are delivered; components rendered again by
+//   a slider's step and by a pointer's move; a frame of scrolling a board of 1,000 frames, ms
+//   (software rendering).
 // BUILD names another checkout whose build is measured instead.
 import { spawn } from "node:child_process";
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
@@ -14,6 +15,8 @@ import { chromium } from "playwright-core";
 const checkout = resolve(process.env.BUILD ?? ".");
 const FRAMES = 1000;
 const STEPS = 40;
+/** Between steps of the slider while stacks are delivered: they go on for longer than that. */
+const BETWEEN_STEPS_MS = 500;
 const SCROLLS = 120;
 const SCROLL_PX = 90;
 
@@ -70,6 +73,43 @@ const renderedBy = async (act, times) => {
   return (await page.evaluate(() => globalThis.rendered)) / times;
 };
 
+/** A step of the slider in focus. @returns ms until the picture shows it */
+const sliderToPicture = () =>
+  page.evaluate(
+    () =>
+      new Promise((done) => {
+        const canvas = document.querySelector("canvas");
+        const before = canvas.dataset.shown;
+        const start = performance.now();
+        document.activeElement.dispatchEvent(
+          new KeyboardEvent("keydown", { key: "ArrowRight", bubbles: true, cancelable: true }),
+        );
+        const look = () =>
+          canvas.dataset.shown === before
+            ? requestAnimationFrame(look)
+            : done(performance.now() - start);
+        requestAnimationFrame(look);
+      }),
+  );
+
+/** Delivers all stacks and, meanwhile, moves a slider of the first one. @returns each step's ms */
+async function whileDelivering() {
+  await page.goBack();
+  await page.getByRole("button", { name: "Board", exact: true }).click();
+  await page.getByRole("menuitem", { name: "Deliver all", exact: true }).click();
+  await page.getByRole("button", { name: /^Deliver \d+ files$/ }).click();
+  await page.goBack();
+  await page.getByRole("grid", { name: "Stacks" }).locator("a").first().click();
+  await settled();
+  await page.getByRole("slider", { name: "Exposure" }).focus();
+  const times = [];
+  for (let step = 0; step < STEPS; step++) {
+    times.push(await sliderToPicture());
+    await page.waitForTimeout(BETWEEN_STEPS_MS);
+  }
+  return times;
+}
+
 async function workspace() {
   await page.goto(`${base}/shoots`);
   await page.getByRole("link", { name: /Quillmoor/ }).click();
@@ -86,32 +126,15 @@ async function workspace() {
     (i) => page.mouse.move(box.x + 200 + 4 * i, box.y + 300 + (i % 3)),
     STEPS,
   );
-  const slider = page.getByRole("slider", { name: "Exposure" });
-  await slider.focus();
   const times = [];
-  const steps = await renderedBy(async () => {
-    times.push(
-      await page.evaluate(
-        () =>
-          new Promise((done) => {
-            const canvas = document.querySelector("canvas");
-            const before = canvas.dataset.shown;
-            const start = performance.now();
-            document.activeElement.dispatchEvent(
-              new KeyboardEvent("keydown", { key: "ArrowRight", bubbles: true, cancelable: true }),
-            );
-            const look = () =>
-              canvas.dataset.shown === before
-                ? requestAnimationFrame(look)
-                : done(performance.now() - start);
-            requestAnimationFrame(look);
-          }),
-      ),
-    );
-  }, STEPS);
+  await page.getByRole("slider", { name: "Exposure" }).focus();
+  const steps = await renderedBy(async () => times.push(await sliderToPicture()), STEPS);
+  const delivering = await whileDelivering();
   return {
     "slider to picture, median ms": median(times).toFixed(0),
     "slider to picture, worst ms": Math.max(...times).toFixed(0),
+    "the same while stacks are delivered, median ms": median(delivering).toFixed(0),
+    "the same while stacks are delivered, worst ms": Math.max(...delivering).toFixed(0),
     "components a slider's step": steps.toFixed(1),
     "components a pointer's move": moves.toFixed(1),
   };
