@@ -3,6 +3,7 @@ import type { LibRaw } from "../../codecs/rawCodec";
 import { vipsCodec } from "../../codecs/vipsCodec";
 import { RhizomeError } from "../../core/error";
 import { pageWorker } from "../../runtime/hosts/helperThreads";
+import { sharesMemory } from "../../runtime/hosts/sharesMemory";
 import { serveTasks } from "./serveTasks";
 
 const scope = self as unknown as {
@@ -16,11 +17,11 @@ const quiet = { print: () => undefined, printErr: () => undefined };
  * address.
  */
 async function beside<T>(path: string): Promise<(options: object) => Promise<T>> {
-  if (!globalThis.crossOriginIsolated) {
+  if (!sharesMemory()) {
     throw new RhizomeError(
       "not-isolated",
-      "This browser page may not share memory between threads, which reading and writing pictures needs.",
-      "open Rhizome from its own server, in a current browser",
+      "This browser lets no threads of a page share memory, which reading and writing pictures needs.",
+      "open Rhizome from its own server, in a current Chrome, Edge or Firefox",
     );
   }
   const url = new URL(path, self.location.origin).href;

@@ -2,6 +2,7 @@ import { createMemory } from "../../kernels/heap";
 import type { Host } from "../worker";
 import { clamp } from "../../core/math/clamp";
 import { isHelperRequest, type HelperStart } from "./helperThreads";
+import { sharesMemory } from "./sharesMemory";
 
 /** How long a worker that was ended may still be at its last instructions, ms. */
 const ENDING_MS = 100;
@@ -11,16 +12,15 @@ const startHelper = (): Worker =>
   new Worker(new URL("./helperWorker.ts", import.meta.url), { type: "module", name: "em-pthread" });
 
 /**
- * Web workers; with cross-origin isolation they share one memory, without it there is one worker
- * with its own.
+ * Web workers; where they may share memory they have one, elsewhere there is one worker with its own.
  *
  * @param start  starts one with the application's tasks
  */
 export function webHost(start: () => Worker): Host {
-  const isolated = globalThis.crossOriginIsolated === true;
+  const isShared = sharesMemory();
   return {
-    threads: isolated ? clamp(navigator.hardwareConcurrency || 2, 1, 8) : 1,
-    ...(isolated ? { memory: createMemory(true) } : {}),
+    threads: isShared ? clamp(navigator.hardwareConcurrency || 2, 1, 8) : 1,
+    ...(isShared ? { memory: createMemory(true) } : {}),
     spawn() {
       const w = start();
       const helpers: Worker[] = [];
