@@ -115,7 +115,7 @@ export function carryShapes<R extends Recipe>(recipe: R, mapping: Matrix3, size:
   const patches = patchesOf(recipe).map((patch) => carriedArea(patch, way));
   return {
     ...recipe,
-    ...(recipe.kind === "panorama" ? {} : { ghosts: { patches } }),
+    ...(recipe.kind === "panorama" ? {} : { ghosts: { ...recipe.ghosts, patches } }),
     prepare: { ...prepare, local: prepare.local.map((light) => carriedArea(light, way)) },
     retouch: { ...retouch, repairs: retouch.repairs.map((repair) => carriedRepair(repair, way)) },
     finish: {
